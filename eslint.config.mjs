@@ -1,0 +1,40 @@
+import vue from 'eslint-plugin-vue';
+import globals from 'globals';
+import tseslint from 'typescript-eslint';
+import vueParser from 'vue-eslint-parser';
+import prettier from 'eslint-config-prettier';
+
+export default tseslint.config(
+  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', '**/out/**', 'packages/web/public/**'] },
+  ...tseslint.configs.recommendedTypeChecked,
+  ...vue.configs['flat/recommended'],
+  {
+    languageOptions: {
+      parser: vueParser,
+      parserOptions: {
+        parser: tseslint.parser,
+        project: ['./tsconfig.json', './packages/web/tsconfig.json'],
+        extraFileExtensions: ['.vue'],
+        tsconfigRootDir: import.meta.dirname,
+      },
+      globals: { ...globals.browser, ...globals.node },
+    },
+    rules: {
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
+      eqeqeq: 'error',
+      'no-console': 'error',
+      'vue/multi-word-component-names': 'off',
+      'vue/require-default-prop': 'off',
+    },
+  },
+  {
+    files: ['**/*.mjs'],
+    ...tseslint.configs.disableTypeChecked,
+    languageOptions: { parser: tseslint.parser, parserOptions: { project: null }, globals: globals.node },
+    rules: { ...tseslint.configs.disableTypeChecked.rules, 'no-console': 'off' },
+  },
+  { files: ['packages/server/src/cli/**', 'bench/**', 'demo/**'], rules: { 'no-console': 'off' } },
+  prettier,
+);

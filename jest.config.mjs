@@ -1,0 +1,11 @@
+export default {
+  roots: ['<rootDir>/packages', '<rootDir>/demo'],
+  testMatch: ['**/*.test.ts'],
+  extensionsToTreatAsEsm: ['.ts'],
+  moduleNameMapper: {
+    '^@clean-sieve/core$': '<rootDir>/packages/core/src/index.ts',
+    '^@clean-sieve/core/(.*)$': '<rootDir>/packages/core/src/$1.ts',
+  },
+  transform: { '\\.ts$': '<rootDir>/scripts/jest-transform.mjs' },
+  testEnvironment: 'node',
+};

@@ -1,0 +1,98 @@
+/**
+ * A set of features as one bit each: bit `i & 31` of word `i >>> 5` (least significant first, as in
+ * Arrow's validity bitmaps). Bits at and beyond the number of features are always 0.
+ */
+export type Mask = Uint32Array<ArrayBuffer>;
+
+export function maskWords(rows: number): number {
+  return (rows + 31) >>> 5;
+}
+
+export function emptyMask(rows: number): Mask {
+  return new Uint32Array(maskWords(rows));
+}
+
+export function fullMask(rows: number): Mask {
+  const mask = new Uint32Array(maskWords(rows)).fill(0xffffffff);
+  clearTail(mask, rows);
+  return mask;
+}
+
+/** Sets the bits at and beyond `rows` to 0, which every other function relies on. */
+export function clearTail(mask: Mask, rows: number): void {
+  const spare = rows & 31;
+  if (spare !== 0) mask[mask.length - 1] &= 0xffffffff >>> (32 - spare);
+}
+
+export function has(mask: Mask, row: number): boolean {
+  return ((mask[row >>> 5] >>> (row & 31)) & 1) === 1;
+}
+
+export function put(mask: Mask, row: number): void {
+  mask[row >>> 5] |= 1 << (row & 31);
+}
+
+export function and(a: Mask, b: Mask): Mask {
+  const out = new Uint32Array(a.length);
+  for (let w = 0; w < out.length; w++) out[w] = a[w] & b[w];
+  return out;
+}
+
+export function or(a: Mask, b: Mask): Mask {
+  const out = new Uint32Array(a.length);
+  for (let w = 0; w < out.length; w++) out[w] = a[w] | b[w];
+  return out;
+}
+
+export function andNot(a: Mask, b: Mask): Mask {
+  const out = new Uint32Array(a.length);
+  for (let w = 0; w < out.length; w++) out[w] = a[w] & ~b[w];
+  return out;
+}
+
+export function not(a: Mask, rows: number): Mask {
+  const out = new Uint32Array(a.length);
+  for (let w = 0; w < out.length; w++) out[w] = ~a[w];
+  clearTail(out, rows);
+  return out;
+}
+
+/** Number of set bits in a 32-bit word. Source: H. S. Warren, Hacker's Delight, 2nd ed., section 5-1. */
+function popcount(word: number): number {
+  let v = word - ((word >>> 1) & 0x55555555);
+  v = (v & 0x33333333) + ((v >>> 2) & 0x33333333);
+  return (((v + (v >>> 4)) & 0x0f0f0f0f) * 0x01010101) >>> 24;
+}
+
+export function count(mask: Mask): number {
+  let total = 0;
+  for (let w = 0; w < mask.length; w++) total += popcount(mask[w]);
+  return total;
+}
+
+export function countAnd(a: Mask, b: Mask): number {
+  let total = 0;
+  for (let w = 0; w < a.length; w++) total += popcount(a[w] & b[w]);
+  return total;
+}
+
+/** The rows in the set, ascending. */
+export function rowsOf(mask: Mask): Uint32Array {
+  const out = new Uint32Array(count(mask));
+  let at = 0;
+  for (let w = 0; w < mask.length; w++) {
+    let word = mask[w];
+    while (word !== 0) {
+      const lowest = word & -word;
+      out[at++] = (w << 5) + 31 - Math.clz32(lowest);
+      word ^= lowest;
+    }
+  }
+  return out;
+}
+
+export function maskOf(rows: Iterable<number>, size: number): Mask {
+  const mask = emptyMask(size);
+  for (const row of rows) put(mask, row);
+  return mask;
+}

@@ -1,0 +1,44 @@
+import type { Geometry } from 'geojson';
+import { GROUP_ROWS, valueAt, type Column, type Value } from './column.ts';
+import { emptyBox, growBox, GEOMETRY_TYPES, type Box, type GeometryChunk, type GeometryType } from './geometry.ts';
+
+/** The features of a source, by column. Row numbers run from 0 in the order of the file they came from. */
+export interface FeatureTable {
+  rows: number;
+  columns: Column[];
+  geometry: GeometryChunk[];
+}
+
+export function columnNamed(table: FeatureTable, name: string): Column | undefined {
+  return table.columns.find((column) => column.name === name);
+}
+
+export function geometryAt(table: FeatureTable, row: number): Geometry | null {
+  return table.geometry[Math.floor(row / GROUP_ROWS)].geometryAt(row % GROUP_ROWS);
+}
+
+export function boxOf(table: FeatureTable, row: number): Box {
+  return table.geometry[Math.floor(row / GROUP_ROWS)].boxOf(row % GROUP_ROWS);
+}
+
+export function extentOf(table: FeatureTable): Box {
+  const box = emptyBox();
+  for (const chunk of table.geometry) {
+    if (chunk.box[0] > chunk.box[2]) continue;
+    growBox(box, chunk.box[0], chunk.box[1]);
+    growBox(box, chunk.box[2], chunk.box[3]);
+  }
+  return box;
+}
+
+/** How many features of each geometry type there are; types that do not occur are left out. */
+export function geometryTypeCounts(table: FeatureTable): Partial<Record<GeometryType, number>> {
+  const counts = new Array<number>(GEOMETRY_TYPES.length).fill(0);
+  for (const chunk of table.geometry) for (const type of chunk.types) counts[type]++;
+  return Object.fromEntries(GEOMETRY_TYPES.map((type, i) => [type, counts[i]] as const).filter(([, n]) => n > 0));
+}
+
+/** The values of one feature in column order. */
+export function valuesAt(table: FeatureTable, row: number): [Column, Value][] {
+  return table.columns.map((column) => [column, valueAt(column, row)]);
+}

@@ -1,0 +1,380 @@
+import { COLUMN_TYPES, type ColumnSchema, type ColumnType } from '../features/column.ts';
+import { lengthUnit, LENGTH_UNITS } from '../space/units.ts';
+import { periodOfText, shiftUnit } from '../time/period.ts';
+import {
+  ARITHMETIC,
+  COMPARISONS,
+  GEOMETRY_NAME,
+  isBox,
+  isCall,
+  isDate,
+  isGeometry,
+  isInterval,
+  isProperty,
+  isTimestamp,
+  type Call,
+  type Expr,
+} from './ast.ts';
+import { FilterError, type Span } from './filter_error.ts';
+import type { Parsed } from './parser.ts';
+import { printName, printText } from './printer.ts';
+
+/** What an expression yields. */
+export type ExprType = ColumnType | 'interval' | 'geometry' | 'list';
+
+const TYPE_WORDS: Record<ExprType, string> = {
+  number: 'a number',
+  text: 'a text',
+  boolean: 'a yes/no value',
+  date: 'a date',
+  datetime: 'a date-time',
+  interval: 'an interval',
+  geometry: 'a geometry',
+  list: 'a list',
+};
+
+const TEMPORAL_OPS = ['t_before', 't_after', 't_intersects', 't_disjoint', 't_equals', 't_during'];
+const SPATIAL_OPS = ['s_intersects', 's_disjoint'];
+
+/** Every function and operator that can be evaluated, for completion and messages. */
+export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
+  {
+    name: 'S_INTERSECTS',
+    usage: 'S_INTERSECTS(geometry, POLYGON((…)))',
+    meaning: 'shares at least one point with the geometry',
+  },
+  { name: 'S_DISJOINT', usage: 'S_DISJOINT(geometry, POLYGON((…)))', meaning: 'shares no point with the geometry' },
+  {
+    name: 'S_DWITHIN',
+    usage: "S_DWITHIN(geometry, POINT(lon lat), 500, 'm')",
+    meaning: 'comes within the distance, on the ellipsoid; metres unless a unit is named',
+  },
+  { name: 'T_BEFORE', usage: "T_BEFORE(column, DATE('2024-01-01'))", meaning: 'lies before' },
+  { name: 'T_AFTER', usage: "T_AFTER(column, DATE('2024-01-01'))", meaning: 'lies after' },
+  {
+    name: 'T_INTERSECTS',
+    usage: "T_INTERSECTS(column, INTERVAL('2024-01-01', '..'))",
+    meaning: 'falls in the interval, its ends included',
+  },
+  {
+    name: 'T_DISJOINT',
+    usage: "T_DISJOINT(column, INTERVAL('2024-01-01', '..'))",
+    meaning: 'falls outside the interval',
+  },
+  {
+    name: 'T_DURING',
+    usage: "T_DURING(column, INTERVAL('2024-01-01', '2024-12-31'))",
+    meaning: 'falls in the interval, its ends left out',
+  },
+  { name: 'T_EQUALS', usage: "T_EQUALS(column, DATE('2024-01-01'))", meaning: 'is the same time' },
+  { name: 'CASEI', usage: "CASEI(column) = CASEI('oak')", meaning: 'the text without regard to case' },
+  { name: 'ACCENTI', usage: "ACCENTI(column) = ACCENTI('chêne')", meaning: 'the text without regard to accents' },
+  {
+    name: 'AS_OF',
+    usage: "AS_OF(-5, 'years')",
+    meaning: 'the as-of date, moved by so many days, weeks, months or years',
+  },
+  { name: 'LAST', usage: "T_INTERSECTS(column, LAST(30, 'days'))", meaning: 'the time that ends with the as-of date' },
+  {
+    name: 'NEXT',
+    usage: "T_INTERSECTS(column, NEXT(30, 'days'))",
+    meaning: 'the time that begins after the as-of date',
+  },
+  { name: 'CODEPOINTS', usage: 'CODEPOINTS(92, 39)', meaning: 'a text spelled by its Unicode code points' },
+];
+
+/**
+ * Checks that a filter can be evaluated on features with these columns and yields true or false.
+ * Throws a FilterError with position, expectation and an example in terms of these columns.
+ */
+export function checkFilter(parsed: Parsed | Expr, columns: readonly ColumnSchema[]): void {
+  const checker = new Checker(isParsed(parsed) ? parsed : null, columns);
+  const expr = isParsed(parsed) ? parsed.expr : parsed;
+  checker.expect(expr, ['boolean'], isParsed(parsed) ? parsed.span : null, 'A filter');
+}
+
+function isParsed(value: Parsed | Expr): value is Parsed {
+  return typeof value === 'object' && 'argSpans' in value;
+}
+
+class Checker {
+  #parsed: Parsed | null;
+  #columns: readonly ColumnSchema[];
+
+  constructor(parsed: Parsed | null, columns: readonly ColumnSchema[]) {
+    this.#parsed = parsed;
+    this.#columns = columns;
+  }
+
+  expect(expr: Expr, types: readonly ExprType[], span: Span | null, what: string): ExprType {
+    const type = this.#typeOf(expr, span);
+    if (types.includes(type)) return type;
+    const wanted = types.map((t) => TYPE_WORDS[t]).join(' or ');
+    throw new FilterError(`${what} must be ${wanted}, but this is ${TYPE_WORDS[type]}`, span, this.#example(types[0]));
+  }
+
+  #example(type: ExprType): string | null {
+    const column = this.#columns.find((c) => c.type === type);
+    const numeric = this.#columns.find((c) => c.type === 'number');
+    if (type === 'boolean' && numeric) return `For example: ${printName(numeric.name)} > 10`;
+    return column ? `For example the column ${printName(column.name)}` : null;
+  }
+
+  #typeOf(expr: Expr, span: Span | null): ExprType {
+    if (typeof expr === 'number') return 'number';
+    if (typeof expr === 'string') return 'text';
+    if (typeof expr === 'boolean') return 'boolean';
+    if (Array.isArray(expr)) return 'list';
+    if (isProperty(expr)) return this.#column(expr.property, span);
+    if (isDate(expr)) return 'date';
+    if (isTimestamp(expr)) return 'datetime';
+    if (isGeometry(expr) || isBox(expr)) return 'geometry';
+    if (isInterval(expr)) return 'interval';
+    return this.#call(expr, span);
+  }
+
+  #column(name: string, span: Span | null): ExprType {
+    const column = this.#columns.find((c) => c.name === name);
+    if (column) return column.type;
+    if (name === GEOMETRY_NAME) return 'geometry';
+    const near = nearestName(
+      name,
+      this.#columns.map((c) => c.name),
+    );
+    const quotedValue = span ? ` A text value stands in single quotes: ${printText(name)}.` : '';
+    const hint = near
+      ? `Did you mean ${printName(near)}?`
+      : `The columns are ${this.#columns
+          .slice(0, 12)
+          .map((c) => printName(c.name))
+          .join(', ')}${this.#columns.length > 12 ? ' …' : ''}.${quotedValue}`;
+    throw new FilterError(`There is no column ${printName(name)}`, span, hint);
+  }
+
+  #call(node: Call, span: Span | null): ExprType {
+    const { op, args } = node;
+    const spans = this.#parsed?.argSpans.get(node) ?? [];
+    const at = (i: number) => spans[i] ?? span;
+    const upper = op.toUpperCase();
+    if (op === 'and' || op === 'or' || op === 'not') {
+      args.forEach((arg, i) => this.expect(arg, ['boolean'], at(i), `Each side of ${upper}`));
+      return 'boolean';
+    }
+    if ((COMPARISONS as readonly string[]).includes(op)) return this.#comparison(op, args, at);
+    if ((ARITHMETIC as readonly string[]).includes(op)) {
+      args.forEach((arg, i) => this.expect(arg, ['number'], at(i), `Each side of ${op}`));
+      return 'number';
+    }
+    if (op === 'isNull') {
+      this.#typeOf(args[0], at(0));
+      return 'boolean';
+    }
+    if (op === 'like') {
+      this.expect(args[0], ['text'], at(0), 'The left side of LIKE');
+      if (typeof args[1] !== 'string' && !isCall(args[1], 'casei', 'accenti'))
+        throw new FilterError(
+          'LIKE needs a quoted pattern',
+          at(1),
+          "% stands for any characters, _ for one: LIKE 'Oak%'",
+        );
+      this.expect(args[1], ['text'], at(1), 'The pattern of LIKE');
+      return 'boolean';
+    }
+    if (op === 'between') {
+      this.#comparison('BETWEEN', [args[0], args[1]], (i) => at(i));
+      this.#comparison('BETWEEN', [args[0], args[2]], (i) => at(i === 0 ? 0 : 2));
+      return 'boolean';
+    }
+    if (op === 'in') {
+      const list = args[1] as Expr[];
+      const itemSpans = this.#parsed?.argSpans.get(list) ?? [];
+      list.forEach((item, i) =>
+        this.#comparison('IN', [args[0], item], (k) => (k === 0 ? at(0) : (itemSpans[i] ?? at(1)))),
+      );
+      return 'boolean';
+    }
+    return this.#function(node, span, at);
+  }
+
+  #function({ op, args }: Call, span: Span | null, at: (i: number) => Span | null): ExprType {
+    const name = op.toUpperCase();
+    const arity = (least: number, most = least) => {
+      if (args.length >= least && args.length <= most) return;
+      const usage = FUNCTIONS.find((f) => f.name === name)?.usage;
+      const wanted = least === most ? `${least}` : `${least} to ${most}`;
+      throw new FilterError(
+        `${name} takes ${wanted} arguments, not ${args.length}`,
+        span,
+        usage ? `For example: ${usage}` : null,
+      );
+    };
+    if (op === 'casei' || op === 'accenti') {
+      arity(1);
+      this.expect(args[0], ['text'], at(0), `The argument of ${name}`);
+      return 'text';
+    }
+    if (SPATIAL_OPS.includes(op)) {
+      arity(2);
+      this.#geometryOperands(name, args, at);
+      return 'boolean';
+    }
+    if (TEMPORAL_OPS.includes(op)) {
+      arity(2);
+      args.forEach((arg, i) => this.#temporal(arg, at(i), name));
+      if (args.filter((arg) => this.#hasColumn(arg)).length > 1)
+        throw new FilterError(`${name} compares one column with a fixed time`, span);
+      return 'boolean';
+    }
+    switch (name) {
+      case 'S_DWITHIN': {
+        arity(3, 4);
+        this.#geometryOperands(name, args.slice(0, 2), at);
+        const distance = args[2];
+        if (typeof distance !== 'number' || distance < 0)
+          throw new FilterError(
+            'The distance must be a number, 0 or more',
+            at(2),
+            "For example: S_DWITHIN(geometry, POINT(8.5 47.4), 500, 'm')",
+          );
+        if (args.length > 3 && (typeof args[3] !== 'string' || !lengthUnit(args[3]))) {
+          throw new FilterError(
+            'This is not a known unit of length',
+            at(3),
+            `Use one of ${Object.keys(LENGTH_UNITS)
+              .map((u) => `'${u}'`)
+              .join(', ')}`,
+          );
+        }
+        return 'boolean';
+      }
+      case 'AS_OF':
+        arity(0, 2);
+        if (args.length > 0) this.#amountAndUnit(name, args, at);
+        return 'date';
+      case 'LAST':
+      case 'NEXT':
+        arity(2);
+        this.#amountAndUnit(name, args, at);
+        return 'interval';
+      case 'CODEPOINTS':
+        args.forEach((arg, i) => {
+          if (typeof arg !== 'number' || !Number.isInteger(arg) || arg < 0 || arg > 0x10ffff)
+            throw new FilterError('A code point is a whole number from 0 to 1114111', at(i));
+        });
+        return 'text';
+    }
+    const near = nearestName(
+      name,
+      FUNCTIONS.map((f) => f.name),
+    );
+    throw new FilterError(`There is no function ${name}`, span, near ? `Did you mean ${near}?` : null);
+  }
+
+  #geometryOperands(name: string, args: Expr[], at: (i: number) => Span | null): void {
+    args.forEach((arg, i) => this.expect(arg, ['geometry'], at(i), `Argument ${i + 1} of ${name}`));
+    const named = args.filter((arg) => isProperty(arg)).length;
+    if (named !== 1)
+      throw new FilterError(
+        `${name} compares the column geometry with a geometry that is written out`,
+        at(0),
+        `For example: ${FUNCTIONS.find((f) => f.name === name)?.usage}`,
+      );
+    const box = args.find(isBox);
+    if (box && box.bbox.length === 4 && box.bbox[1] > box.bbox[3])
+      throw new FilterError('The south of the BBOX is north of its north', at(1), 'BBOX(west, south, east, north)');
+  }
+
+  #amountAndUnit(name: string, args: Expr[], at: (i: number) => Span | null): void {
+    if (typeof args[0] !== 'number' || !Number.isInteger(args[0]) || (name !== 'AS_OF' && args[0] < 1))
+      throw new FilterError(`${name} takes a whole number${name === 'AS_OF' ? '' : ' of at least 1'}`, at(0));
+    if (typeof args[1] !== 'string' || !shiftUnit(args[1]))
+      throw new FilterError(`${name} needs a unit of time`, at(1) ?? at(0), "Use 'days', 'weeks', 'months' or 'years'");
+  }
+
+  #hasColumn(expr: Expr): boolean {
+    return isProperty(expr);
+  }
+
+  #temporal(expr: Expr, span: Span | null, name: string): void {
+    if (typeof expr === 'string' && periodOfText(expr)) return;
+    this.expect(expr, ['date', 'datetime', 'interval'], span, `Each argument of ${name}`);
+    if (isInterval(expr)) {
+      for (const end of expr.interval) {
+        if (typeof end !== 'string' && !isCall(end, 'AS_OF'))
+          throw new FilterError("An end of INTERVAL is a quoted date, '..' or AS_OF(…)", span);
+      }
+    }
+  }
+
+  #comparison(op: string, args: Expr[], at: (i: number) => Span | null): ExprType {
+    const [left, right] = args.map((arg, i) => this.#typeOf(arg, at(i)));
+    const temporal = (type: ExprType) => type === 'date' || type === 'datetime';
+    if (![left, right].every((type) => (COLUMN_TYPES as readonly string[]).includes(type))) {
+      const i = (COLUMN_TYPES as readonly string[]).includes(left) ? 1 : 0;
+      throw new FilterError(
+        `${op} cannot compare ${TYPE_WORDS[i === 0 ? left : right]}`,
+        at(i),
+        i === 0 && left === 'geometry' ? 'Use S_INTERSECTS or S_DWITHIN' : null,
+      );
+    }
+    if (left === right || (temporal(left) && temporal(right))) return 'boolean';
+    for (const [mine, other, i] of [
+      [left, right, 1],
+      [right, left, 0],
+    ] as const) {
+      const literal = args[i];
+      if (!temporal(mine) || other !== 'text') continue;
+      if (typeof literal === 'string' && periodOfText(literal)) return 'boolean';
+      if (typeof literal === 'string')
+        throw new FilterError(
+          `${printText(literal)} is not a date`,
+          at(i),
+          "Dates are written year-month-day: DATE('2024-05-31')",
+        );
+    }
+    throw new FilterError(
+      `${TYPE_WORDS[left]} is compared with ${TYPE_WORDS[right]}`,
+      at(1),
+      this.#mismatchHint(args, [left, right]),
+    );
+  }
+
+  #mismatchHint(args: Expr[], types: ExprType[]): string | null {
+    const [left, right] = args;
+    const column = isProperty(left) ? left.property : null;
+    if (column === null) return null;
+    if (types[0] === 'number' && typeof right === 'string') {
+      return Number.isFinite(Number(right)) && right.trim() !== ''
+        ? `Numbers stand without quotes: ${Number(right)}`
+        : `${printName(column)} holds numbers`;
+    }
+    if (types[0] === 'text' && typeof right === 'number')
+      return `${printName(column)} holds texts, which stand in quotes: ${printText(String(right))}`;
+    if (types[0] === 'boolean') return `${printName(column)} is TRUE or FALSE`;
+    return null;
+  }
+}
+
+/** The name most like the one given, if any is alike: fewest edits, at most a third of its length; case is free. */
+export function nearestName(name: string, names: readonly string[]): string | null {
+  let best: string | null = null;
+  let fewest = Math.floor(name.length / 3) + 1;
+  for (const candidate of names) {
+    const edits = editDistance(name.toLowerCase(), candidate.toLowerCase());
+    if (edits < fewest) [fewest, best] = [edits, candidate];
+  }
+  return best;
+}
+
+/** Levenshtein distance. */
+function editDistance(a: string, b: string): number {
+  let row = Array.from({ length: b.length + 1 }, (_, j) => j);
+  for (let i = 1; i <= a.length; i++) {
+    const next = [i];
+    for (let j = 1; j <= b.length; j++) {
+      next[j] = Math.min(row[j] + 1, next[j - 1] + 1, row[j - 1] + (a[i - 1] === b[j - 1] ? 0 : 1));
+    }
+    row = next;
+  }
+  return row[b.length];
+}

@@ -1,0 +1,251 @@
+import type { Geometry, Position } from 'geojson';
+import type { ColumnSchema, ColumnType } from '../features/column.ts';
+import { lengthUnit, type LengthUnit } from '../space/units.ts';
+import type { ShiftUnit } from '../time/calendar.ts';
+import { shiftUnit } from '../time/period.ts';
+import {
+  call,
+  GEOMETRY_NAME,
+  isCall,
+  isDate,
+  isGeometry,
+  isInterval,
+  isProperty,
+  property,
+  type Call,
+  type Comparison,
+  type Expr,
+} from './ast.ts';
+import { escapeLike, unescapeLike } from './text_matching.ts';
+import { withBlanks, withoutBlanks } from './tree.ts';
+
+/** A day that a condition names: a fixed one, or one counted from the as-of date. */
+export type DayOperand = { date: string } | { shift: number; unit: ShiftUnit };
+
+export const TEXT_TESTS = ['contains', 'starts', 'ends'] as const;
+export type TextTest = (typeof TEXT_TESTS)[number];
+export const DAY_TESTS = ['before', 'after', 'on', 'from', 'until'] as const;
+export type DayTest = (typeof DAY_TESTS)[number];
+
+/** A condition as its editor shows it. What fits none of the kinds is `other` and is edited as text. */
+export type Form = { blanks: boolean } & (
+  | { kind: 'compare'; column: string; op: Comparison; value: number | string }
+  | { kind: 'between'; column: string; low: number; high: number; outside: boolean }
+  | { kind: 'values'; column: string; values: (number | string)[]; none: boolean }
+  | { kind: 'text'; column: string; test: TextTest; text: string; anyCase: boolean; not: boolean }
+  | { kind: 'yesno'; column: string; value: boolean }
+  | { kind: 'blank'; column: string; not: boolean; empty: boolean }
+  | { kind: 'day'; column: string; test: DayTest; day: DayOperand }
+  | { kind: 'days'; column: string; from: string | null; to: string | null; outside: boolean }
+  | { kind: 'recent'; column: string; side: 'last' | 'next'; amount: number; unit: ShiftUnit; outside: boolean }
+  | { kind: 'area'; geometry: Geometry; outside: boolean }
+  | { kind: 'radius'; centre: Position; distance: number; unit: LengthUnit; outside: boolean }
+  | { kind: 'other'; expr: Expr }
+);
+export type FormKind = Form['kind'];
+
+const DAY_OPS: Record<DayTest, Comparison> = { before: '<', after: '>', on: '=', from: '>=', until: '<=' };
+
+/** @param columns decide how a bare value is meant; an unknown column makes the form `other` */
+export function formOfExpr(expr: Expr, columns: readonly ColumnSchema[]): Form {
+  const kept = withoutBlanks(expr);
+  if (kept) {
+    const form = blankForm(expr) ?? formOfTest(kept.test, columns);
+    if (form.kind === 'other') return { kind: 'other', expr, blanks: false };
+    return form.kind === 'blank' ? form : { ...form, blanks: true };
+  }
+  return formOfTest(expr, columns);
+}
+
+function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
+  const other: Form = { kind: 'other', expr, blanks: false };
+  const typeOf = (name: string) => columns.find((column) => column.name === name)?.type;
+  if (isProperty(expr))
+    return typeOf(expr.property) === 'boolean'
+      ? { kind: 'yesno', column: expr.property, value: true, blanks: false }
+      : other;
+  if (!isCall(expr)) return other;
+  const negated = isCall(expr, 'not');
+  const test = negated ? expr.args[0] : expr;
+  if (!isCall(test)) return other;
+  const form = areaForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
+  return form ?? other;
+}
+
+function areaForm(test: Call, negated: boolean): Form | null {
+  const literal = test.args[1];
+  if (!/^s_/i.test(test.op) || !isPropertyNamed(test.args[0], GEOMETRY_NAME) || !isGeometry(literal)) return null;
+  if (test.op === 's_intersects') return { kind: 'area', geometry: literal, outside: negated, blanks: false };
+  if (test.op === 's_disjoint' && !negated) return { kind: 'area', geometry: literal, outside: true, blanks: false };
+  if (test.op.toUpperCase() !== 'S_DWITHIN' || literal.type !== 'Point') return null;
+  const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
+  return {
+    kind: 'radius',
+    centre: literal.coordinates,
+    distance: test.args[2] as number,
+    unit,
+    outside: negated,
+    blanks: false,
+  };
+}
+
+function isPropertyNamed(expr: Expr, name: string): boolean {
+  return isProperty(expr) && expr.property === name;
+}
+
+/** `c IS NULL`, or for texts `c IS NULL OR c = ''`, or the negation of either. */
+function blankForm(expr: Expr): Form | null {
+  if (isCall(expr, 'not')) {
+    const inner = blankForm(expr.args[0]);
+    return inner?.kind === 'blank' && !inner.not ? { ...inner, not: true } : null;
+  }
+  if (isCall(expr, 'isNull') && isProperty(expr.args[0])) {
+    return { kind: 'blank', column: expr.args[0].property, not: false, empty: false, blanks: false };
+  }
+  const kept = withoutBlanks(expr);
+  if (kept && isCall(kept.test, '=') && isPropertyNamed(kept.test.args[0], kept.column) && kept.test.args[1] === '') {
+    return { kind: 'blank', column: kept.column, not: false, empty: true, blanks: false };
+  }
+  return null;
+}
+
+function columnForm(test: Call, negated: boolean, typeOf: (name: string) => ColumnType | undefined): Form | null {
+  const { op, args } = test;
+  if (op === 'like') return likeForm(test, negated);
+  if (!isProperty(args[0])) return null;
+  const column = args[0].property;
+  const type = typeOf(column);
+  const base = { column, blanks: false };
+  if (op === 'in' && (type === 'number' || type === 'text')) {
+    const values = args[1] as Expr[];
+    return values.every((v) => typeof v === type || (type === 'text' && typeof v === 'string'))
+      ? { ...base, kind: 'values', values: values as (number | string)[], none: negated }
+      : null;
+  }
+  if (op === 'between') {
+    const [low, high] = [args[1], args[2]];
+    if (typeof low === 'number' && typeof high === 'number')
+      return { ...base, kind: 'between', low, high, outside: negated };
+    return isDate(low) && isDate(high)
+      ? { ...base, kind: 'days', from: low.date, to: high.date, outside: negated }
+      : null;
+  }
+  if (op === 't_intersects') return periodForm(base, args[1], negated);
+  if (negated) return null;
+  if (type === 'boolean' && op === '=' && typeof args[1] === 'boolean')
+    return { ...base, kind: 'yesno', value: args[1] };
+  if ((type === 'number' && typeof args[1] === 'number') || (type === 'text' && typeof args[1] === 'string')) {
+    return COMPARES.has(op) ? { ...base, kind: 'compare', op: op as Comparison, value: args[1] } : null;
+  }
+  const test_ = (Object.keys(DAY_OPS) as DayTest[]).find((name) => DAY_OPS[name] === op);
+  const day = dayOperand(args[1]);
+  return test_ && day ? { ...base, kind: 'day', test: test_, day } : null;
+}
+
+const COMPARES = new Set<string>(['=', '<>', '<', '<=', '>', '>=']);
+
+function dayOperand(expr: Expr): DayOperand | null {
+  if (isDate(expr)) return expr;
+  if (!isCall(expr) || expr.op.toUpperCase() !== 'AS_OF') return null;
+  if (expr.args.length === 0) return { shift: 0, unit: 'days' };
+  return { shift: expr.args[0] as number, unit: shiftUnit(expr.args[1] as string)! };
+}
+
+function periodForm(base: { column: string; blanks: boolean }, period: Expr, outside: boolean): Form | null {
+  if (isInterval(period)) {
+    const ends = period.interval.map((end) => (end === '..' ? null : end));
+    if (ends.some((end) => end !== null && (typeof end !== 'string' || end.length !== 10))) return null;
+    return { ...base, kind: 'days', from: ends[0] as string | null, to: ends[1] as string | null, outside };
+  }
+  if (!isCall(period)) return isDate(period) && !outside ? { ...base, kind: 'day', test: 'on', day: period } : null;
+  const side = period.op.toLowerCase();
+  if (side !== 'last' && side !== 'next') return null;
+  return {
+    ...base,
+    kind: 'recent',
+    side,
+    amount: period.args[0] as number,
+    unit: shiftUnit(period.args[1] as string)!,
+    outside,
+  };
+}
+
+function likeForm({ args }: Call, not: boolean): Form | null {
+  const anyCase = isCall(args[0], 'casei');
+  const subject = isCall(args[0], 'casei') ? args[0].args[0] : args[0];
+  const pattern = anyCase && isCall(args[1], 'casei') ? args[1].args[0] : args[1];
+  if (!isProperty(subject) || typeof pattern !== 'string' || (anyCase && !isCall(args[1], 'casei'))) return null;
+  const [open, close] = [pattern.startsWith('%'), /(^|[^\\])(\\\\)*%$/.test(pattern) && pattern.length > 1];
+  const text = unescapeLike(pattern.slice(open ? 1 : 0, close ? -1 : undefined));
+  if (text === null || (!open && !close)) return null;
+  const test: TextTest = open && close ? 'contains' : open ? 'ends' : 'starts';
+  return { kind: 'text', column: subject.property, test, text, anyCase, not, blanks: false };
+}
+
+export function exprOfForm(form: Form): Expr {
+  const test = testOfForm(form);
+  if (!form.blanks || !('column' in form) || form.kind === 'blank') return test;
+  return withBlanks(test, form.column);
+}
+
+function testOfForm(form: Form): Expr {
+  switch (form.kind) {
+    case 'compare':
+      return call(form.op, property(form.column), form.value);
+    case 'between':
+      return negatedIf(form.outside, call('between', property(form.column), form.low, form.high));
+    case 'values':
+      return negatedIf(form.none, call('in', property(form.column), form.values));
+    case 'text': {
+      const pattern = (form.test === 'starts' ? '' : '%') + escapeLike(form.text) + (form.test === 'ends' ? '' : '%');
+      const like = form.anyCase
+        ? call('like', call('casei', property(form.column)), call('casei', pattern))
+        : call('like', property(form.column), pattern);
+      return negatedIf(form.not, like);
+    }
+    case 'yesno':
+      return call('=', property(form.column), form.value);
+    case 'blank': {
+      const isNull = call('isNull', property(form.column));
+      return negatedIf(form.not, form.empty ? call('or', call('=', property(form.column), ''), isNull) : isNull);
+    }
+    case 'day': {
+      const day =
+        'date' in form.day
+          ? form.day
+          : form.day.shift === 0
+            ? call('AS_OF')
+            : call('AS_OF', form.day.shift, form.day.unit);
+      return call(DAY_OPS[form.test], property(form.column), day);
+    }
+    case 'days':
+      return negatedIf(
+        form.outside,
+        call('t_intersects', property(form.column), { interval: [form.from ?? '..', form.to ?? '..'] }),
+      );
+    case 'recent':
+      return negatedIf(
+        form.outside,
+        call('t_intersects', property(form.column), call(form.side.toUpperCase(), form.amount, form.unit)),
+      );
+    case 'area':
+      return call(form.outside ? 's_disjoint' : 's_intersects', property(GEOMETRY_NAME), form.geometry);
+    case 'radius':
+      return negatedIf(
+        form.outside,
+        call(
+          'S_DWITHIN',
+          property(GEOMETRY_NAME),
+          { type: 'Point', coordinates: form.centre },
+          form.distance,
+          form.unit,
+        ),
+      );
+    case 'other':
+      return form.expr;
+  }
+}
+
+function negatedIf(negated: boolean, expr: Call): Call {
+  return negated ? call('not', expr) : expr;
+}

@@ -1,0 +1,126 @@
+import type { Geometry, Position } from 'geojson';
+import {
+  ARITHMETIC,
+  COMPARISONS,
+  isBox,
+  isCall,
+  isDate,
+  isGeometry,
+  isInterval,
+  isProperty,
+  isTimestamp,
+  type Call,
+  type Expr,
+} from './ast.ts';
+import { isPlainName } from './lexer.ts';
+
+const KEYWORDS = /^(and|or|not|like|between|in|is|null|true|false|div)$/i;
+
+/** Levels of the grammar, loosest first; an operand of a lower level than its place asks for is bracketed. */
+const OR = 0;
+const AND = 1;
+const NOT = 2;
+const PREDICATE = 3;
+const SUM = 4;
+const PRODUCT = 5;
+const POWER = 6;
+const PRIMARY = 7;
+
+/** Writes an expression as CQL2 Text on one line; reading it back gives the same expression. */
+export function printFilter(expr: Expr): string {
+  return print(expr, OR);
+}
+
+export function printName(name: string): string {
+  return isPlainName(name) && !KEYWORDS.test(name) ? name : `"${name.replaceAll('"', '""')}"`;
+}
+
+export function printText(text: string): string {
+  // A backslash before a quote would be read as its escape, so such a text is spelled by its code points.
+  if (/\\('|$)/.test(text)) return `CODEPOINTS(${[...text].map((c) => c.codePointAt(0)).join(', ')})`;
+  return `'${text.replaceAll("'", "''")}'`;
+}
+
+function print(expr: Expr, place: number): string {
+  const [text, level] = printed(expr);
+  return level < place ? `(${text})` : text;
+}
+
+function printed(expr: Expr): [string, number] {
+  if (typeof expr === 'number') return [printNumber(expr), PRIMARY];
+  if (typeof expr === 'string') return [printText(expr), PRIMARY];
+  if (typeof expr === 'boolean') return [expr ? 'TRUE' : 'FALSE', PRIMARY];
+  if (Array.isArray(expr)) return [`(${expr.map((item) => print(item, OR)).join(', ')})`, PRIMARY];
+  if (isProperty(expr)) return [printName(expr.property), PRIMARY];
+  if (isDate(expr)) return [`DATE(${printText(expr.date)})`, PRIMARY];
+  if (isTimestamp(expr)) return [`TIMESTAMP(${printText(expr.timestamp)})`, PRIMARY];
+  if (isInterval(expr)) return [`INTERVAL(${expr.interval.map((end) => print(end, SUM)).join(', ')})`, PRIMARY];
+  if (isBox(expr)) return [`BBOX(${expr.bbox.map(printNumber).join(', ')})`, PRIMARY];
+  if (isGeometry(expr)) return [printGeometry(expr), PRIMARY];
+  return printedCall(expr);
+}
+
+function printedCall({ op, args }: Call): [string, number] {
+  if (op === 'or') return [args.map((arg) => print(arg, AND)).join(' OR '), OR];
+  if (op === 'and') return [args.map((arg) => print(arg, NOT)).join(' AND '), AND];
+  if (op === 'not') return printedNot(args[0]);
+  if (isOneOf(COMPARISONS, op) && args.length === 2)
+    return [`${print(args[0], SUM)} ${op} ${print(args[1], SUM)}`, PREDICATE];
+  if (['like', 'between', 'in', 'isNull'].includes(op)) return [printWordPredicate(op, args, ''), PREDICATE];
+  if (isOneOf(ARITHMETIC, op) && args.length === 2) {
+    const level = op === '+' || op === '-' ? SUM : op === '^' ? POWER : PRODUCT;
+    const sign = op === 'div' ? 'DIV' : op;
+    return [`${print(args[0], level === POWER ? PRIMARY : level)} ${sign} ${print(args[1], level + 1)}`, level];
+  }
+  return [
+    `${/^[ast]_|^casei$|^accenti$/.test(op) ? op.toUpperCase() : op}(${args.map((arg) => print(arg, OR)).join(', ')})`,
+    PRIMARY,
+  ];
+}
+
+function printedNot(inner: Expr): [string, number] {
+  if (isCall(inner, 'like', 'between', 'in', 'isNull'))
+    return [printWordPredicate(inner.op, inner.args, 'NOT '), PREDICATE];
+  return [`NOT ${print(inner, PREDICATE)}`, NOT];
+}
+
+function printWordPredicate(op: string, args: Expr[], not: string): string {
+  const subject = print(args[0], SUM);
+  if (op === 'isNull') return `${subject} IS ${not}NULL`;
+  if (op === 'like') return `${subject} ${not}LIKE ${print(args[1], SUM)}`;
+  if (op === 'between') return `${subject} ${not}BETWEEN ${print(args[1], SUM)} AND ${print(args[2], SUM)}`;
+  const list = args[1] as Expr[];
+  return `${subject} ${not}IN (${list.map((item) => print(item, SUM)).join(', ')})`;
+}
+
+function isOneOf(list: readonly string[], op: string): boolean {
+  return list.includes(op);
+}
+
+function printNumber(value: number): string {
+  return Object.is(value, -0) ? '-0' : String(value).replace('e', 'E');
+}
+
+const printPosition = (position: Position) => position.map(printNumber).join(' ');
+const printLine = (line: Position[]) => `(${line.map(printPosition).join(', ')})`;
+const printRings = (rings: Position[][]) => `(${rings.map(printLine).join(', ')})`;
+
+/** Well-known text as CQL2 uses it. */
+export function printGeometry(geometry: Geometry): string {
+  const word = geometry.type.toUpperCase();
+  switch (geometry.type) {
+    case 'Point':
+      return `${word}(${printPosition(geometry.coordinates)})`;
+    case 'LineString':
+      return word + printLine(geometry.coordinates);
+    case 'Polygon':
+    case 'MultiLineString':
+      return word + printRings(geometry.coordinates);
+    case 'MultiPoint':
+      return `${word}(${geometry.coordinates.map((position) => `(${printPosition(position)})`).join(', ')})`;
+    case 'MultiPolygon':
+      return `${word}(${geometry.coordinates.map(printRings).join(', ')})`;
+    case 'GeometryCollection':
+      return `${word}(${geometry.geometries.map(printGeometry).join(', ')})`;
+  }
+}

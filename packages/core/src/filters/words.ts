@@ -1,0 +1,199 @@
+import type { ColumnSchema } from '../features/column.ts';
+import { formatDay, parseDate, shiftDay } from '../time/calendar.ts';
+import type { Comparison, Expr } from './ast.ts';
+import { formOfExpr, type DayOperand, type DayTest, type Form } from './form.ts';
+import { printFilter } from './printer.ts';
+import { type Group, type TreeNode } from './tree.ts';
+
+/** What a sentence needs to know about the source. */
+export interface Wording {
+  columns: readonly ColumnSchema[];
+  /** The as-of date as a day since 1970-01-01. */
+  asOf: number;
+  /** Name that a reader knows a column by; the column's own name unless given. */
+  label?: (column: string) => string;
+}
+
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** A day as people write it: 3 May 2019. */
+export function dayInWords(iso: string): string {
+  const [year, month, day] = iso.split('-');
+  if (!month) return year;
+  return day ? `${Number(day)} ${MONTHS[Number(month) - 1]} ${year}` : `${MONTHS[Number(month) - 1]} ${year}`;
+}
+
+export function numberInWords(value: number): string {
+  return value.toLocaleString('en-GB', { maximumFractionDigits: 12, useGrouping: Math.abs(value) >= 10_000 });
+}
+
+/** A column name as a reader sees it: words apart, units kept. */
+export function columnInWords(name: string): string {
+  const words = name.replace(/[_]+/g, ' ').trim();
+  return words === '' ? name : words[0].toUpperCase() + words.slice(1);
+}
+
+const COMPARE_WORDS: Record<Comparison, (value: string) => string> = {
+  '=': (v) => `is ${v}`,
+  '<>': (v) => `is not ${v}`,
+  '<': (v) => `below ${v}`,
+  '<=': (v) => `${v} or less`,
+  '>': (v) => `above ${v}`,
+  '>=': (v) => `${v} or more`,
+};
+
+const DAY_WORDS: Record<DayTest, string> = {
+  before: 'before',
+  after: 'after',
+  on: 'on',
+  from: 'on or after',
+  until: 'on or before',
+};
+
+/** A condition in plain words: what is tested (`subject`), how (`rest`), and what a relative date comes to (`note`). */
+export interface ConditionWords {
+  subject: string;
+  rest: string;
+  note: string | null;
+}
+
+export function conditionInWords(expr: Expr, wording: Wording): ConditionWords {
+  const form = formOfExpr(expr, wording.columns);
+  const words = formInWords(form, wording);
+  return form.blanks && form.kind !== 'blank' ? { ...words, rest: `${words.rest} or blank` } : words;
+}
+
+function formInWords(form: Form, wording: Wording): ConditionWords {
+  const label = (column: string) => (wording.label ?? columnInWords)(column);
+  const say = (subject: string, rest: string, note: string | null = null): ConditionWords => ({ subject, rest, note });
+  switch (form.kind) {
+    case 'compare':
+      return say(label(form.column), COMPARE_WORDS[form.op](valueInWords(form.value)));
+    case 'between':
+      return say(
+        label(form.column),
+        `${form.outside ? 'not ' : ''}between ${numberInWords(form.low)} and ${numberInWords(form.high)}`,
+      );
+    case 'values':
+      return say(
+        label(form.column),
+        `is ${form.none ? 'none of' : form.values.length > 1 ? 'one of' : ''} ${listInWords(form.values.map(valueInWords))}`.replace(
+          / +/g,
+          ' ',
+        ),
+      );
+    case 'text': {
+      const verb = {
+        contains: form.not ? 'does not contain' : 'contains',
+        starts: form.not ? 'does not start with' : 'starts with',
+        ends: form.not ? 'does not end with' : 'ends with',
+      }[form.test];
+      return say(
+        label(form.column),
+        `${verb} ${quoted(form.text)}`,
+        form.anyCase ? 'capitals and small letters alike' : null,
+      );
+    }
+    case 'yesno':
+      return say(label(form.column), form.value ? 'is yes' : 'is no');
+    case 'blank':
+      return say(label(form.column), form.not ? 'is not blank' : 'is blank');
+    case 'day':
+      return say(
+        label(form.column),
+        `${DAY_WORDS[form.test]} ${dayInWords(dayOf(form.day, wording.asOf))}`,
+        shiftInWords(form.day),
+      );
+    case 'days': {
+      const not = form.outside ? 'not ' : '';
+      if (form.from && form.to)
+        return say(label(form.column), `${not}from ${dayInWords(form.from)} to ${dayInWords(form.to)}`);
+      if (form.from) return say(label(form.column), `${not}on or after ${dayInWords(form.from)}`);
+      return say(label(form.column), form.to ? `${not}on or before ${dayInWords(form.to)}` : `${not}at any time`);
+    }
+    case 'recent': {
+      const unit = form.amount === 1 ? form.unit.slice(0, -1) : form.unit;
+      const amount = form.amount === 1 ? '' : `${form.amount} `;
+      const [from, to] =
+        form.side === 'last'
+          ? [shiftDay(wording.asOf, -form.amount, form.unit) + 1, wording.asOf]
+          : [wording.asOf + 1, shiftDay(wording.asOf, form.amount, form.unit)];
+      return say(
+        label(form.column),
+        `${form.outside ? 'not ' : ''}in the ${form.side} ${amount}${unit}`,
+        `${dayInWords(formatDay(from))} to ${dayInWords(formatDay(to))}`,
+      );
+    }
+    case 'area':
+      return say(form.outside ? 'Outside' : 'Touching', 'the drawn area', areaNote(form.geometry.type));
+    case 'radius':
+      return say(
+        form.outside ? 'Beyond' : 'Within',
+        `${numberInWords(form.distance)} ${form.unit} of ${coordinateInWords(form.centre[0], form.centre[1])}`,
+        'measured on the ellipsoid',
+      );
+    case 'other':
+      return say('', printFilter(form.expr), 'as written in the text');
+  }
+}
+
+function areaNote(type: string): string | null {
+  return type === 'Polygon' ? null : type;
+}
+
+export function coordinateInWords(lon: number, lat: number): string {
+  return `${Math.abs(lat).toFixed(4)}° ${lat < 0 ? 'S' : 'N'} ${Math.abs(lon).toFixed(4)}° ${lon < 0 ? 'W' : 'E'}`;
+}
+
+export function dayOf(day: DayOperand, asOf: number): string {
+  return 'date' in day ? day.date : formatDay(shiftDay(asOf, day.shift, day.unit));
+}
+
+function shiftInWords(day: DayOperand): string | null {
+  if ('date' in day) return null;
+  if (day.shift === 0) return 'the as-of date';
+  const amount = Math.abs(day.shift);
+  return `${amount} ${amount === 1 ? day.unit.slice(0, -1) : day.unit} ${day.shift < 0 ? 'before' : 'after'} the as-of date`;
+}
+
+function valueInWords(value: number | string): string {
+  return typeof value === 'number' ? numberInWords(value) : quotedIfOdd(value);
+}
+
+function quotedIfOdd(text: string): string {
+  return text === '' || text !== text.trim() || text.length > 40 ? quoted(text) : text;
+}
+
+const quoted = (text: string) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`;
+
+function listInWords(items: string[]): string {
+  const shown = items.length > 6 ? [...items.slice(0, 5), `${items.length - 5} others`] : items;
+  if (shown.length <= 1) return shown.join('');
+  return `${shown.slice(0, -1).join(', ')} or ${shown[shown.length - 1]}`;
+}
+
+const JOINTS: Record<Group['combine'], { lead: string; joint: string }> = {
+  all: { lead: '', joint: ' and ' },
+  any: { lead: '', joint: ' or ' },
+  none: { lead: 'none of: ', joint: ', ' },
+};
+
+/** The whole tree as one phrase, switched-off nodes left out; empty when nothing narrows. */
+export function treeInWords(node: TreeNode, wording: Wording, nested = false): string {
+  if (node.off) return '';
+  if (node.kind === 'condition') {
+    const { subject, rest } = conditionInWords(node.expr, wording);
+    const whole = `${subject} ${rest}`.trim();
+    return subject === '' ? whole : whole[0].toLowerCase() + whole.slice(1);
+  }
+  const parts = node.children.map((child) => treeInWords(child, wording, true)).filter((part) => part !== '');
+  if (parts.length === 0) return '';
+  const { lead, joint } = JOINTS[node.combine];
+  const text = lead + (parts.length > 2 && node.combine === 'all' && !nested ? parts.join(', ') : parts.join(joint));
+  return nested && (parts.length > 1 || node.combine === 'none') ? `(${text})` : text;
+}
+
+/** Day number of an ISO date that is known to be valid. */
+export function dayNumberOf(iso: string): number {
+  return parseDate(iso)!.day;
+}

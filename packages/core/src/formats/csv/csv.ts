@@ -1,0 +1,12 @@
+import type { Format } from '../format.ts';
+import { readCsv } from './read.ts';
+import { writeCsv } from './write.ts';
+
+export const csv: Format = {
+  name: 'csv',
+  label: 'CSV',
+  extensions: ['.csv', '.tsv', '.txt'],
+  mediaType: 'text/csv; charset=utf-8',
+  read: readCsv,
+  write: writeCsv,
+};

@@ -1,0 +1,12 @@
+import type { Format } from '../format.ts';
+import { readGeoJson } from './read.ts';
+import { writeGeoJson } from './write.ts';
+
+export const geojson: Format = {
+  name: 'geojson',
+  label: 'GeoJSON',
+  extensions: ['.geojson', '.json'],
+  mediaType: 'application/geo+json',
+  read: readGeoJson,
+  write: writeGeoJson,
+};

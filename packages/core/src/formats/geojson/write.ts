@@ -1,0 +1,42 @@
+import { valueAt } from '../../features/column.ts';
+import { geometryAt, type FeatureTable } from '../../features/table.ts';
+
+const PIECE = 65_536;
+
+/** A feature as one line of GeoJSON. Dates and date-times become ISO 8601 texts, missing values null. */
+export function featureText(table: FeatureTable, row: number): string {
+  let id = '';
+  const properties: string[] = [];
+  for (const column of table.columns) {
+    const value = valueAt(column, row);
+    if (column.role === 'id') {
+      if (value !== null) id = `"id":${JSON.stringify(value)},`;
+    } else properties.push(`${JSON.stringify(column.name)}:${JSON.stringify(value)}`);
+  }
+  const geometry = JSON.stringify(geometryAt(table, row));
+  return `{"type":"Feature",${id}"geometry":${geometry},"properties":{${properties.join(',')}}}`;
+}
+
+/** A FeatureCollection (RFC 7946), one feature a line. */
+export function* writeGeoJson(table: FeatureTable, rows: Uint32Array): Iterable<string> {
+  yield '{"type":"FeatureCollection","features":[\n';
+  yield* lines(table, rows, ',\n');
+  yield '\n]}\n';
+}
+
+/** Newline-delimited GeoJSON. */
+export function* writeGeoJsonLines(table: FeatureTable, rows: Uint32Array): Iterable<string> {
+  yield* lines(table, rows, '\n');
+  if (rows.length > 0) yield '\n';
+}
+
+function* lines(table: FeatureTable, rows: Uint32Array, separator: string): Iterable<string> {
+  let piece = '';
+  for (let i = 0; i < rows.length; i++) {
+    piece += (i > 0 ? separator : '') + featureText(table, rows[i]);
+    if (piece.length < PIECE) continue;
+    yield piece;
+    piece = '';
+  }
+  yield piece;
+}

@@ -1,0 +1,247 @@
+import { columnNamed, type FeatureTable } from '../features/table.ts';
+import { datePrecision, GROUP_ROWS, type Column } from '../features/column.ts';
+import { compareCodePoints } from '../features/dictionary.ts';
+import { has } from '../features/mask.ts';
+import { DAY_MILLIS, dayAfter, parseDate, shiftDay } from '../time/calendar.ts';
+import {
+  dayPeriod,
+  instantPeriod,
+  lastPeriod,
+  nextPeriod,
+  periodOfText,
+  shiftUnit,
+  type Period,
+} from '../time/period.ts';
+import {
+  isBox,
+  isCall,
+  isDate,
+  isGeometry,
+  isInterval,
+  isProperty,
+  isTimestamp,
+  type Comparison,
+  type Expr,
+} from '../filters/ast.ts';
+import { foldAccents, foldCase } from '../filters/text_matching.ts';
+
+/** A time that a scalar stands for; `vague` when it is one day that is only known to lie in the period. */
+export interface Time extends Period {
+  vague?: boolean;
+}
+export type Scalar = number | string | boolean | Time;
+
+/** Value of one row, null when missing or undefined (as a division by zero is). */
+export type Accessor = (row: number) => Scalar | null;
+export type Resolve = (name: string) => Accessor;
+
+/** Value of an expression in which no column occurs; undefined when one does. */
+export function constantOf(expr: Expr, asOf: number): Scalar | null | undefined {
+  if (typeof expr === 'number' || typeof expr === 'string' || typeof expr === 'boolean') return expr;
+  if (Array.isArray(expr) || isProperty(expr) || isGeometry(expr) || isBox(expr)) return undefined;
+  if (isDate(expr)) return dayPeriod(parseDate(expr.date)!.day);
+  if (isTimestamp(expr)) return periodOfText(expr.timestamp);
+  if (isInterval(expr)) {
+    const [start, end] = expr.interval.map((e) =>
+      e === '..' ? null : typeof e === 'string' ? periodOfText(e) : (constantOf(e, asOf) as Time),
+    );
+    return { start: start?.start ?? -Infinity, end: end?.end ?? Infinity };
+  }
+  const args = expr.args.map((arg) => constantOf(arg, asOf));
+  if (args.some((arg) => arg === undefined)) return undefined;
+  return applyFunction(expr.op, args as (Scalar | null)[], asOf);
+}
+
+function applyFunction(op: string, args: (Scalar | null)[], asOf: number): Scalar | null | undefined {
+  if (args.includes(null)) return null;
+  switch (op.toUpperCase()) {
+    case 'CASEI':
+      return foldCase(args[0] as string);
+    case 'ACCENTI':
+      return foldAccents(args[0] as string);
+    case 'CODEPOINTS':
+      return String.fromCodePoint(...(args as number[]));
+    case 'AS_OF':
+      return dayPeriod(args.length === 0 ? asOf : shiftDay(asOf, args[0] as number, shiftUnit(args[1] as string)!));
+    case 'LAST':
+      return lastPeriod(asOf, args[0] as number, shiftUnit(args[1] as string)!);
+    case 'NEXT':
+      return nextPeriod(asOf, args[0] as number, shiftUnit(args[1] as string)!);
+  }
+  if (args.length === 2 && typeof args[0] === 'number' && typeof args[1] === 'number')
+    return arithmetic(op, args[0], args[1]);
+  return undefined;
+}
+
+function arithmetic(op: string, a: number, b: number): number | null | undefined {
+  const value = compute(op, a, b);
+  return value === undefined || Number.isFinite(value) ? value : null;
+}
+
+function compute(op: string, a: number, b: number): number | undefined {
+  switch (op) {
+    case '+':
+      return a + b;
+    case '-':
+      return a - b;
+    case '*':
+      return a * b;
+    case '/':
+      return a / b;
+    case '%':
+      return a % b;
+    case 'div':
+      return Math.trunc(a / b);
+    case '^':
+      return a ** b;
+    default:
+      return undefined;
+  }
+}
+
+/** Makes an accessor for a scalar expression; boolean expressions are `predicate`'s. */
+export function scalar(expr: Expr, resolve: Resolve, asOf: number): Accessor {
+  const constant = constantOf(expr, asOf);
+  if (constant !== undefined) return () => constant;
+  if (isProperty(expr)) return resolve(expr.property);
+  if (!isCall(expr)) throw new Error('Not a scalar expression');
+  const args = expr.args.map((arg) => scalar(arg, resolve, asOf));
+  return (row) =>
+    applyFunction(
+      expr.op,
+      args.map((arg) => arg(row)),
+      asOf,
+    ) ?? null;
+}
+
+export function columnAccessor(table: FeatureTable, name: string): Accessor {
+  const column = columnNamed(table, name);
+  if (!column) throw new Error(`There is no column ${name}`);
+  return (row) => scalarAt(column, row);
+}
+
+export function scalarAt(column: Column, row: number): Scalar | null {
+  const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
+  const i = row % GROUP_ROWS;
+  if (chunk.validity && !has(chunk.validity, i)) return null;
+  switch (chunk.type) {
+    case 'number':
+      return chunk.values[i];
+    case 'text':
+      return column.dictionary!.at(chunk.codes[i]);
+    case 'boolean':
+      return has(chunk.values, i);
+    case 'datetime':
+      return instantPeriod(chunk.millis[i]);
+    case 'date': {
+      const precision = datePrecision(chunk, i);
+      if (precision === 'day') return dayPeriod(chunk.days[i]);
+      return { start: chunk.days[i] * DAY_MILLIS, end: dayAfter(chunk.days[i], precision) * DAY_MILLIS, vague: true };
+    }
+  }
+}
+
+/** Compares two values of the same kind; null (unknown) when either is missing or too vague to tell. */
+export function compare(op: Comparison, a: Scalar | null, b: Scalar | null): boolean | null {
+  if (a === null || b === null) return null;
+  if (typeof a === 'object' || typeof b === 'object') {
+    const [left, right] = [timeOf(a), timeOf(b)];
+    return left && right ? compareTimes(op, left, right) : null;
+  }
+  const order = typeof a === 'string' && typeof b === 'string' ? compareCodePoints(a, b) : a < b ? -1 : a > b ? 1 : 0;
+  return holds(op, order);
+}
+
+function holds(op: Comparison, order: number): boolean {
+  switch (op) {
+    case '=':
+      return order === 0;
+    case '<>':
+      return order !== 0;
+    case '<':
+      return order < 0;
+    case '<=':
+      return order <= 0;
+    case '>':
+      return order > 0;
+    case '>=':
+      return order >= 0;
+  }
+}
+
+function timeOf(value: Scalar): Time | null {
+  return typeof value === 'object' ? value : typeof value === 'string' ? periodOfText(value) : null;
+}
+
+/** Days and instants compare by their extent: an instant of a day is equal to it, the day before it is less. */
+function compareTimes(op: Comparison, a: Time, b: Time): boolean | null {
+  if (!a.vague && !b.vague) return compareExact(op, a, b);
+  if (op === '=' || op === '<>') {
+    const apart = a.end <= b.start || b.end <= a.start;
+    return apart ? op === '<>' : null;
+  }
+  const outcomes = new Set<boolean>();
+  for (const x of extremes(a)) for (const y of extremes(b)) outcomes.add(compareExact(op, x, y));
+  return outcomes.size === 1 ? [...outcomes][0] : null;
+}
+
+function extremes(time: Time): Time[] {
+  if (!time.vague) return [time];
+  return [
+    { start: time.start, end: time.start + DAY_MILLIS },
+    { start: time.end - DAY_MILLIS, end: time.end },
+  ];
+}
+
+function compareExact(op: Comparison, a: Period, b: Period): boolean {
+  switch (op) {
+    case '=':
+      return covers(a, b) || covers(b, a);
+    case '<>':
+      return !covers(a, b) && !covers(b, a);
+    case '<':
+      return a.end <= b.start;
+    case '<=':
+      return a.start < b.end;
+    case '>':
+      return a.start >= b.end;
+    case '>=':
+      return a.end > b.start;
+  }
+}
+
+function covers(outer: Period, inner: Period): boolean {
+  return outer.start <= inner.start && outer.end >= inner.end;
+}
+
+/** Temporal functions between a value and a fixed period; null when the value is too vague to tell. */
+export function relateTimes(op: string, a: Time, b: Time): boolean | null {
+  if (!a.vague) return relateExact(op, a, b);
+  const outcomes = new Set<boolean>();
+  const days = [a.start, a.end - DAY_MILLIS, b.start, b.start - DAY_MILLIS, b.end, b.end - DAY_MILLIS];
+  // The outcome can only change at an end of the fixed period, so the days there and at both ends are enough.
+  for (const start of days) {
+    if (start < a.start || start > a.end - DAY_MILLIS) continue;
+    outcomes.add(relateExact(op, { start, end: start + DAY_MILLIS }, b));
+  }
+  return outcomes.size === 1 ? [...outcomes][0] : null;
+}
+
+function relateExact(op: string, a: Period, b: Period): boolean {
+  switch (op) {
+    case 't_before':
+      return a.end <= b.start;
+    case 't_after':
+      return a.start >= b.end;
+    case 't_intersects':
+      return a.start < b.end && a.end > b.start;
+    case 't_disjoint':
+      return a.start >= b.end || a.end <= b.start;
+    case 't_equals':
+      return a.start === b.start && a.end === b.end;
+    case 't_during':
+      return a.start > b.start && a.end < b.end;
+    default:
+      throw new Error(`Unknown temporal function ${op}`);
+  }
+}

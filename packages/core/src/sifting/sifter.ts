@@ -1,0 +1,381 @@
+import type { Geometry } from 'geojson';
+import { GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
+import { and, andNot, emptyMask, fullMask, maskWords, not, or, put, type Mask } from '../features/mask.ts';
+import { columnNamed, type FeatureTable } from '../features/table.ts';
+import {
+  COMPARISONS,
+  GEOMETRY_NAME,
+  isBox,
+  isCall,
+  isGeometry,
+  isProperty,
+  propertiesIn,
+  type Call,
+  type Comparison,
+  type Expr,
+} from '../filters/ast.ts';
+import { markIntersecting } from '../space/intersects.ts';
+import { Shape } from '../space/shape.ts';
+import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
+import { markWithinDistance } from '../space/within_distance.ts';
+import { DAY_MILLIS } from '../time/calendar.ts';
+import { markCodes, markMembers, markRange, writeWords } from './kernels.ts';
+import { asTime, predicate } from './predicate.ts';
+import { columnAccessor, constantOf, type Resolve, type Scalar, type Time } from './scalar.ts';
+
+/** Outcome of an expression on every feature. */
+export interface Verdict {
+  /** Features for which it is true. */
+  yes: Mask;
+  /** Features for which it is true or unknown. */
+  possible: Mask;
+}
+
+export function unknownOf({ yes, possible }: Verdict): Mask {
+  return andNot(possible, yes);
+}
+
+const REMEMBERED = 256;
+
+/**
+ * Evaluates filters on one table. Every part of an expression is remembered by its text, so that a change to one
+ * condition evaluates that one again and combines the rest.
+ */
+export class Sifter {
+  readonly table: FeatureTable;
+  /** The day, since 1970-01-01, that relative dates count from. */
+  readonly asOf: number;
+  #memory = new Map<string, Verdict>();
+  #resolve: Resolve;
+
+  constructor(table: FeatureTable, asOf: number) {
+    this.table = table;
+    this.asOf = asOf;
+    this.#resolve = (name) => columnAccessor(table, name);
+  }
+
+  get words(): number {
+    return maskWords(this.table.rows);
+  }
+
+  /** @param expr checked against the table's columns */
+  verdict(expr: Expr): Verdict {
+    const key = JSON.stringify(expr);
+    const known = this.#memory.get(key);
+    if (known) {
+      this.#memory.delete(key);
+      this.#memory.set(key, known);
+      return known;
+    }
+    const verdict = this.#evaluate(expr);
+    this.#memory.set(key, verdict);
+    if (this.#memory.size > REMEMBERED) this.#memory.delete(this.#memory.keys().next().value!);
+    return verdict;
+  }
+
+  #evaluate(expr: Expr): Verdict {
+    if (isCall(expr, 'and', 'or')) {
+      const combine = expr.op === 'and' ? and : or;
+      return expr.args
+        .map((arg) => this.verdict(arg))
+        .reduce((a, b) => ({ yes: combine(a.yes, b.yes), possible: combine(a.possible, b.possible) }));
+    }
+    if (isCall(expr, 'not')) {
+      const inner = this.verdict(expr.args[0]);
+      return { yes: not(inner.possible, this.table.rows), possible: not(inner.yes, this.table.rows) };
+    }
+    if (isCall(expr) && /^s_/i.test(expr.op)) return this.#spatial(expr);
+    return this.#kernel(expr) ?? this.#byDictionary(expr) ?? this.#byRow(expr);
+  }
+
+  #spatial({ op, args }: Call): Verdict {
+    const literal = args.find((arg) => isGeometry(arg) || isBox(arg))!;
+    const name = op.toUpperCase();
+    const hit = emptyMask(this.table.rows);
+    const present = emptyMask(this.table.rows);
+    const metres =
+      name === 'S_DWITHIN'
+        ? (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!]
+        : 0;
+    const shapes = geometriesOf(literal).map((geometry) => new Shape(geometry));
+    this.table.geometry.forEach((chunk, group) => {
+      const offset = group * GROUP_ROWS;
+      for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(present, offset + row);
+      for (const shape of shapes) {
+        if (name === 'S_DWITHIN') markWithinDistance(chunk, shape, metres, hit, offset);
+        else markIntersecting(chunk, shape, hit, offset);
+      }
+    });
+    const yes = name === 'S_DISJOINT' ? andNot(present, hit) : hit;
+    return { yes, possible: or(yes, not(present, this.table.rows)) };
+  }
+
+  /** Comparisons of one column with constants, in tight loops over its chunks. */
+  #kernel(expr: Expr): Verdict | null {
+    if (isProperty(expr))
+      return this.#onColumn(expr.property, (column) => (column.type === 'boolean' ? booleanMarker(true) : null));
+    if (!isCall(expr)) return null;
+    const { op, args } = expr;
+    const subject = args[0];
+    if (op === 'isNull') return this.#isNull(subject);
+    if (isProperty(subject)) {
+      const constants = (op === 'in' ? (args[1] as Expr[]) : args.slice(1)).map((arg) =>
+        constantOf(op.startsWith('t_') ? asTime(arg) : arg, this.asOf),
+      );
+      if (constants.some((constant) => constant === undefined || constant === null)) return null;
+      return this.#onColumn(subject.property, (column) => marker(op, column, constants as Scalar[]));
+    }
+    const flipped = FLIPPED[op];
+    if (flipped && args.length === 2 && isProperty(args[1]))
+      return this.#kernel({ op: flipped, args: [args[1], subject] });
+    return null;
+  }
+
+  #isNull(subject: Expr): Verdict | null {
+    if (!isProperty(subject)) return null;
+    const column = columnNamed(this.table, subject.property);
+    const out = emptyMask(this.table.rows);
+    if (column) {
+      column.chunks.forEach((chunk, group) => writeWords(chunk.validity, chunk.rows, out, (group * GROUP_ROWS) >>> 5));
+    } else if (subject.property === GEOMETRY_NAME) {
+      this.table.geometry.forEach((chunk, group) => {
+        for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(out, group * GROUP_ROWS + row);
+      });
+    } else return null;
+    const yes = not(out, this.table.rows);
+    return { yes, possible: yes };
+  }
+
+  #onColumn(name: string, markerFor: (column: Column) => Marker | null): Verdict | null {
+    const column = columnNamed(this.table, name);
+    const mark = column && markerFor(column);
+    if (!mark) return null;
+    const yes = emptyMask(this.table.rows);
+    const present = emptyMask(this.table.rows);
+    column.chunks.forEach((chunk, group) => {
+      const word = (group * GROUP_ROWS) >>> 5;
+      writeWords(chunk.validity, chunk.rows, present, word);
+      mark(chunk, yes, word);
+    });
+    for (let w = 0; w < yes.length; w++) yes[w] &= present[w];
+    return { yes, possible: or(yes, not(present, this.table.rows)) };
+  }
+
+  /** An expression over a single text column is decided once for each distinct text. */
+  #byDictionary(expr: Expr): Verdict | null {
+    const names = propertiesIn(expr);
+    const column = names.length === 1 ? columnNamed(this.table, names[0]) : undefined;
+    const dictionary = column?.dictionary;
+    if (!dictionary || mentionsNull(expr)) return null;
+    const holds = predicate(expr, () => (code) => dictionary.at(code), this.asOf);
+    const yes = new Uint8Array(dictionary.size);
+    for (let code = 0; code < dictionary.size; code++) yes[code] = holds(code) === true ? 1 : 0;
+    return this.#onColumn(names[0], () => codeMarker(yes));
+  }
+
+  #byRow(expr: Expr): Verdict {
+    const holds = predicate(expr, this.#resolve, this.asOf);
+    const yes = emptyMask(this.table.rows);
+    const possible = emptyMask(this.table.rows);
+    for (let row = 0; row < this.table.rows; row++) {
+      const outcome = holds(row);
+      if (outcome !== false) put(possible, row);
+      if (outcome) put(yes, row);
+    }
+    return { yes, possible };
+  }
+
+  /** What every feature passes: the verdict of no condition at all. */
+  everything(): Verdict {
+    const all = fullMask(this.table.rows);
+    return { yes: all, possible: all };
+  }
+}
+
+type Marker = (chunk: ColumnChunk, out: Mask, word: number) => void;
+
+const FLIPPED: Record<string, string> = { '=': '=', '<>': '<>', '<': '>', '>': '<', '<=': '>=', '>=': '<=' };
+
+function mentionsNull(expr: Expr): boolean {
+  return JSON.stringify(expr).includes('"isNull"');
+}
+
+function marker(op: string, column: Column, constants: Scalar[]): Marker | null {
+  switch (column.type) {
+    case 'number':
+      return numberMarker(op, constants);
+    case 'text':
+      return textMarker(op, column, constants);
+    case 'boolean':
+      return op === '=' || op === '<>' ? booleanMarker((constants[0] === true) === (op === '=')) : null;
+    case 'date':
+    case 'datetime':
+      return timeMarker(op, column, constants);
+  }
+}
+
+function numberMarker(op: string, constants: Scalar[]): Marker | null {
+  if (constants.some((constant) => typeof constant !== 'number')) return null;
+  const [a, b] = constants as number[];
+  if (op === 'in') {
+    const set = new Set(constants as number[]);
+    return (chunk, out, word) => chunk.type === 'number' && markMembers(chunk.values, set, out, word);
+  }
+  const range = op === 'between' ? ([a, b] as const) : comparisonRange(op, a);
+  return range && rangeMarker(range[0], range[1], op === '<>');
+}
+
+/** The closed range of doubles that a comparison lets through; for <> the one it shuts out. */
+function comparisonRange(op: string, bound: number): [number, number] | null {
+  switch (op) {
+    case '=':
+    case '<>':
+      return [bound, bound];
+    case '<':
+      return [-Infinity, neighbour(bound, -1)];
+    case '<=':
+      return [-Infinity, bound];
+    case '>':
+      return [neighbour(bound, 1), Infinity];
+    case '>=':
+      return [bound, Infinity];
+    default:
+      return null;
+  }
+}
+
+/** The next double above or below (IEEE 754 nextUp, nextDown). */
+function neighbour(value: number, direction: 1 | -1): number {
+  if (value === 0) return direction * Number.MIN_VALUE;
+  const view = new DataView(new ArrayBuffer(8));
+  view.setFloat64(0, value);
+  view.setBigInt64(0, view.getBigInt64(0) + BigInt(value > 0 ? direction : -direction));
+  return view.getFloat64(0);
+}
+
+function rangeMarker(low: number, high: number, invert: boolean): Marker {
+  return (chunk, out, word) => {
+    const values =
+      chunk.type === 'number'
+        ? chunk.values
+        : chunk.type === 'date'
+          ? chunk.days
+          : chunk.type === 'datetime'
+            ? chunk.millis
+            : null;
+    if (!values) return;
+    const words = (chunk.rows + 31) >>> 5;
+    const { min, max } = chunk as { min: number; max: number };
+    // Row groups whose smallest and largest value settle the matter are not read.
+    if (min > high || max < low) out.fill(0, word, word + words);
+    else if (min >= low && max <= high) out.fill(0xffffffff, word, word + words);
+    else markRange(values, low, high, out, word);
+    if (invert) for (let w = word; w < word + words; w++) out[w] = ~out[w];
+  };
+}
+
+function textMarker(op: string, column: Column, constants: Scalar[]): Marker | null {
+  const dictionary = column.dictionary!;
+  if (constants.some((constant) => typeof constant !== 'string')) return null;
+  const texts = constants as string[];
+  const table = new Uint8Array(dictionary.size);
+  if (op === 'in' || op === '=' || op === '<>') {
+    for (const text of texts) {
+      const code = dictionary.find(text);
+      if (code >= 0) table[code] = 1;
+    }
+    if (op === '<>') for (let code = 0; code < table.length; code++) table[code] ^= 1;
+    return codeMarker(table);
+  }
+  // Codes ascend as the texts do, so an order comparison is a range of codes.
+  if (op === '<') table.fill(1, 0, dictionary.rank(texts[0]));
+  else if (op === '<=') table.fill(1, 0, dictionary.rank(texts[0], true));
+  else if (op === '>') table.fill(1, dictionary.rank(texts[0], true));
+  else if (op === '>=') table.fill(1, dictionary.rank(texts[0]));
+  else if (op === 'between') table.fill(1, dictionary.rank(texts[0]), dictionary.rank(texts[1], true));
+  else return null;
+  return codeMarker(table);
+}
+
+function codeMarker(table: Uint8Array): Marker {
+  // A dictionary can be empty where every value is missing.
+  const entries = table.length > 0 ? table : new Uint8Array(1);
+  return (chunk, out, word) => chunk.type === 'text' && markCodes(chunk.codes, entries, out, word);
+}
+
+function booleanMarker(wanted: boolean): Marker {
+  return (chunk, out, word) => {
+    if (chunk.type !== 'boolean') return;
+    const words = (chunk.rows + 31) >>> 5;
+    for (let w = 0; w < words; w++) out[word + w] = wanted ? chunk.values[w] : ~chunk.values[w];
+  };
+}
+
+function timeMarker(op: string, column: Column, constants: Scalar[]): Marker | null {
+  const vague = column.chunks.some((chunk) => chunk.type === 'date' && chunk.precision);
+  if (vague || constants.some((constant) => typeof constant !== 'object')) return null;
+  const [a, b] = constants as Time[];
+  const range = op === 'between' ? overlap(timeRange('>=', a), timeRange('<=', b)) : timeRange(op, a);
+  if (!range) return null;
+  const invert = op === '<>' || op === 't_disjoint';
+  if (column.type === 'datetime') return rangeMarker(range.from, range.to - 1, invert);
+  // A day counts by its first or its last millisecond, whichever the operator looks at.
+  const low = range.whole ? Math.ceil(range.from / DAY_MILLIS) : Math.floor(range.from / DAY_MILLIS);
+  const high = range.whole ? Math.floor(range.to / DAY_MILLIS) - 1 : Math.ceil(range.to / DAY_MILLIS) - 1;
+  return rangeMarker(low, high, invert);
+}
+
+interface TimeRange {
+  from: number;
+  to: number;
+  /** The value has to lie in the range as a whole, rather than overlap it. */
+  whole: boolean;
+}
+
+function timeRange(op: string, time: Time): TimeRange | null {
+  switch (op as Comparison | 't_before' | 't_after' | 't_intersects' | 't_disjoint') {
+    case '<':
+    case 't_before':
+      return { from: -Infinity, to: time.start, whole: true };
+    case '<=':
+      return { from: -Infinity, to: time.end, whole: false };
+    case '>':
+    case 't_after':
+      return { from: time.end, to: Infinity, whole: true };
+    case '>=':
+      return { from: time.start, to: Infinity, whole: false };
+    case '=':
+    case '<>':
+    case 't_intersects':
+    case 't_disjoint':
+      return { from: time.start, to: time.end, whole: false };
+    default:
+      return null;
+  }
+}
+
+function overlap(a: TimeRange | null, b: TimeRange | null): TimeRange | null {
+  return a && b && { from: Math.max(a.from, b.from), to: Math.min(a.to, b.to), whole: false };
+}
+
+/** A box literal as polygons: two when its west is east of its east, which is across the 180° meridian (RFC 7946, 5.2). */
+function geometriesOf(literal: Expr): Geometry[] {
+  if (!isBox(literal)) return [literal as Geometry];
+  const [west, south, east, north] =
+    literal.bbox.length === 6 ? [0, 1, 3, 4].map((i) => literal.bbox[i]) : literal.bbox;
+  const rectangle = (w: number, e: number): Geometry => ({
+    type: 'Polygon',
+    coordinates: [
+      [
+        [w, south],
+        [e, south],
+        [e, north],
+        [w, north],
+        [w, south],
+      ],
+    ],
+  });
+  return west > east ? [rectangle(west, 180), rectangle(-180, east)] : [rectangle(west, east)];
+}
+
+export const isComparison = (op: string): op is Comparison => (COMPARISONS as readonly string[]).includes(op);

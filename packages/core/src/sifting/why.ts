@@ -1,0 +1,107 @@
+import { GROUP_ROWS, valueAt } from '../features/column.ts';
+import { has } from '../features/mask.ts';
+import { columnNamed, type FeatureTable } from '../features/table.ts';
+import { formOfExpr, type Form } from '../filters/form.ts';
+import { nodesIn, type Group } from '../filters/tree.ts';
+import { dayOf } from '../filters/words.ts';
+import { Shape } from '../space/shape.ts';
+import { LENGTH_UNITS } from '../space/units.ts';
+import { distanceToShape } from '../space/within_distance.ts';
+import { DAY_MILLIS, parseDate } from '../time/calendar.ts';
+import { lastPeriod, nextPeriod } from '../time/period.ts';
+import type { Sifter } from './sifter.ts';
+import { scalarAt } from './scalar.ts';
+
+/** Answer of one condition for one feature. */
+export interface Reason {
+  id: string;
+  outcome: 'pass' | 'fail' | 'unknown';
+  /** The feature's value of the tested column, as ISO text or number; null when blank or when no column is tested. */
+  value: string | number | boolean | null;
+  /** Distance from the bound, positive on the passing side, in `unit`; null where there is no single bound. */
+  margin: number | null;
+  unit: 'days' | 'm' | '' | null;
+}
+
+/** Why a feature is kept or not: every active condition of the tree, in order. */
+export function explainFeature(sifter: Sifter, root: Group, row: number): Reason[] {
+  const reasons: Reason[] = [];
+  for (const { node } of nodesIn(root)) {
+    if (node.kind !== 'condition' || node.off) continue;
+    const { yes, possible } = sifter.verdict(node.expr);
+    const outcome = has(yes, row) ? 'pass' : has(possible, row) ? 'unknown' : 'fail';
+    const form = formOfExpr(node.expr, sifter.table.columns);
+    const value = 'column' in form ? columnValue(sifter.table, form.column, row) : null;
+    reasons.push({ id: node.id, outcome, value, ...marginOf(form, sifter, row) });
+  }
+  return reasons;
+}
+
+function columnValue(table: FeatureTable, name: string, row: number): Reason['value'] {
+  const column = columnNamed(table, name);
+  return column ? valueAt(column, row) : null;
+}
+
+function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin' | 'unit'> {
+  const none = { margin: null, unit: null };
+  switch (form.kind) {
+    case 'compare': {
+      const value = columnValue(sifter.table, form.column, row);
+      if (typeof value !== 'number' || typeof form.value !== 'number') return none;
+      const above = value - form.value;
+      return form.op === '=' || form.op === '<>'
+        ? none
+        : { margin: form.op.startsWith('>') ? above : -above, unit: '' };
+    }
+    case 'between': {
+      const value = columnValue(sifter.table, form.column, row);
+      if (typeof value !== 'number') return none;
+      return { margin: inside(value, form.low, form.high) * (form.outside ? -1 : 1), unit: '' };
+    }
+    case 'day': {
+      const value = firstDay(sifter.table, form.column, row);
+      if (value === null || form.test === 'on') return none;
+      const bound = parseDate(dayOf(form.day, sifter.asOf))!.day;
+      return { margin: form.test === 'after' || form.test === 'from' ? value - bound : bound - value, unit: 'days' };
+    }
+    case 'days':
+    case 'recent': {
+      const value = firstDay(sifter.table, form.column, row);
+      if (value === null) return none;
+      const [from, to] = form.kind === 'days' ? fixedDays(form.from, form.to) : relativeDays(form, sifter.asOf);
+      const margin = inside(value, from, to);
+      return Number.isFinite(margin) ? { margin: margin * (form.outside ? -1 : 1), unit: 'days' } : none;
+    }
+    case 'radius':
+    case 'area': {
+      const chunk = sifter.table.geometry[Math.floor(row / GROUP_ROWS)];
+      const shape = new Shape(form.kind === 'area' ? form.geometry : { type: 'Point', coordinates: form.centre });
+      const distance = distanceToShape(chunk, row % GROUP_ROWS, shape);
+      if (!Number.isFinite(distance) || (form.kind === 'area' && distance === 0)) return none;
+      const margin = form.kind === 'area' ? -distance : form.distance * LENGTH_UNITS[form.unit] - distance;
+      return { margin: form.outside ? -margin : margin, unit: 'm' };
+    }
+    default:
+      return none;
+  }
+}
+
+/** How far inside a range, to its nearer end; negative outside. */
+function inside(value: number, low: number, high: number): number {
+  return Math.min(value - low, high - value);
+}
+
+function firstDay(table: FeatureTable, name: string, row: number): number | null {
+  const column = columnNamed(table, name);
+  const time = column ? scalarAt(column, row) : null;
+  return time !== null && typeof time === 'object' ? Math.floor(time.start / DAY_MILLIS) : null;
+}
+
+function fixedDays(from: string | null, to: string | null): [number, number] {
+  return [from ? parseDate(from)!.day : -Infinity, to ? parseDate(to)!.day : Infinity];
+}
+
+function relativeDays(form: Extract<Form, { kind: 'recent' }>, asOf: number): [number, number] {
+  const period = (form.side === 'last' ? lastPeriod : nextPeriod)(asOf, form.amount, form.unit);
+  return [period.start / DAY_MILLIS, period.end / DAY_MILLIS - 1];
+}

@@ -1,0 +1,60 @@
+import { parseArgs } from 'node:util';
+import { Cancelled, FilterError, ReadError } from '@clean-sieve/core';
+import { sift, UsageError } from './sift.ts';
+
+const USAGE = `Usage: clean-sieve sift FILE --where 'FILTER' [options]
+
+Keeps the features of FILE for which FILTER (CQL2 Text, OGC 21-065r2) is true and prints one line of JSON:
+how many were read, how many are kept, for how many the filter is unknown because a value is blank.
+
+  --where TEXT          the filter; without it every feature is kept
+  --out FILE            write the kept features; the ending names the format
+  --filter-crs EPSG:n   coordinate system of the geometries in the filter (default: longitude, latitude)
+  --as-of YYYY-MM-DD    the day that relative dates count from (default: today, UTC)
+  --layer NAME          the layer to read from a file with several
+  --lon NAME, --lat NAME  the longitude and latitude columns of a table
+`;
+
+async function main(): Promise<void> {
+  const [command, ...rest] = process.argv.slice(2);
+  if (command === '--help' || command === 'help' || (command === 'sift' && rest.includes('--help'))) {
+    process.stdout.write(USAGE);
+    return;
+  }
+  if (command !== 'sift')
+    throw new UsageError(
+      command
+        ? `There is no command ${command}; the command is sift`
+        : 'A command is needed: clean-sieve sift FILE --where …',
+    );
+  const { values, positionals } = parseArgs({
+    args: rest,
+    allowPositionals: true,
+    options: {
+      where: { type: 'string' },
+      out: { type: 'string' },
+      layer: { type: 'string' },
+      'filter-crs': { type: 'string' },
+      'as-of': { type: 'string' },
+      lon: { type: 'string' },
+      lat: { type: 'string' },
+    },
+  });
+  if (positionals.length !== 1)
+    throw new UsageError(
+      positionals.length === 0 ? 'Name the file to read' : `One file at a time, not ${positionals.length}`,
+    );
+  const result = await sift(positionals[0], { ...values, filterCrs: values['filter-crs'], asOf: values['as-of'] });
+  process.stdout.write(`${JSON.stringify(result)}\n`);
+}
+
+main().catch((error: unknown) => {
+  const line =
+    error instanceof FilterError || error instanceof ReadError
+      ? error.line
+      : error instanceof Cancelled
+        ? 'Stopped'
+        : (error as Error).message;
+  process.stderr.write(`clean-sieve: ${line.replaceAll('\n', ' ')}\n`);
+  process.exitCode = 2;
+});

