@@ -48,3 +48,22 @@ declare module 'epsg-index/all.json' {
   const systems: Record<string, { code: string; kind: string; name: string; proj4: string | null; bbox: number[] }>;
   export default systems;
 }
+
+declare module 'jsts/org/locationtech/jts/io/GeoJSONReader.js' {
+  export default class GeoJSONReader {
+    read(geometry: unknown): unknown;
+  }
+}
+declare module 'jsts/org/locationtech/jts/io/GeoJSONWriter.js' {
+  export default class GeoJSONWriter {
+    write(geometry: unknown): import('geojson').Geometry;
+  }
+}
+declare module 'jsts/org/locationtech/jts/operation/overlay/OverlayOp.js' {
+  const OverlayOp: { intersection(a: unknown, b: unknown): unknown };
+  export default OverlayOp;
+}
+declare module 'jsts/org/locationtech/jts/operation/relate/RelateOp.js' {
+  const RelateOp: { intersects(a: unknown, b: unknown): boolean };
+  export default RelateOp;
+}

@@ -107,3 +107,14 @@ export function sortKeyAt(column: Column, row: number): number {
       return chunk.millis[i];
   }
 }
+
+/** Order of rows by a column's values; missing ones come last either way, equal ones stay in source order. */
+export function compareRows(column: Column, descending: boolean): (a: number, b: number) => number {
+  const sign = descending ? -1 : 1;
+  return (a, b) => {
+    const [x, y] = [sortKeyAt(column, a), sortKeyAt(column, b)];
+    if (Number.isNaN(x) || Number.isNaN(y))
+      return Number.isNaN(x) === Number.isNaN(y) ? a - b : Number.isNaN(x) ? 1 : -1;
+    return x === y ? a - b : sign * (x < y ? -1 : 1);
+  };
+}

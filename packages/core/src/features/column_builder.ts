@@ -2,6 +2,7 @@ import { parseDate, parseInstant, PRECISIONS } from '../time/calendar.ts';
 import { GROUP_ROWS, NO_OFFSET, type Column, type ColumnChunk, type ColumnSchema } from './column.ts';
 import { compareCodePoints, Dictionary } from './dictionary.ts';
 import { emptyMask, put, type Mask } from './mask.ts';
+import { rangeOf } from './subset.ts';
 
 const PLAIN_NUMBER = /^[+-]?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$|^[+-]?\.\d+(?:[eE][+-]?\d+)?$/;
 
@@ -242,15 +243,4 @@ function presenceOf(mask: Mask | undefined, rows: number): Presence {
   let present = 0;
   for (let row = 0; row < rows; row++) present += (validity[row >>> 5] >>> (row & 31)) & 1;
   return { rows, nulls: rows - present, validity: present === rows ? null : validity };
-}
-
-function rangeOf(values: Float64Array | Int32Array, validity: Mask | null): { min: number; max: number } {
-  let min = Infinity;
-  let max = -Infinity;
-  for (let i = 0; i < values.length; i++) {
-    if (validity && ((validity[i >>> 5] >>> (i & 31)) & 1) === 0) continue;
-    if (values[i] < min) min = values[i];
-    if (values[i] > max) max = values[i];
-  }
-  return { min, max };
 }

@@ -1,0 +1,73 @@
+import { gunzipSync } from 'node:zlib';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { checkFilter, emptyTree, parseFilter, treeOfExpr, type TreeNode } from '@clean-sieve/core';
+import type { Jobs } from '../jobs/jobs.ts';
+import { Sieve, Source, Workspace } from '../store/entities.ts';
+import { entities, type Store } from '../store/store.ts';
+import { sourceInfo } from '../workspace.ts';
+
+/** Ready sieves of the demo workspace, in CQL2. */
+export interface DemoSieve {
+  source: string;
+  name: string | null;
+  where: string;
+  colour: number;
+  visible?: boolean;
+  /** Number, from 0, of the top-level conditions that are switched off. */
+  off?: number[];
+}
+
+/** Contents of demo.json: what the generator wrote, and the workspace that goes with it. */
+interface Demo {
+  name: string;
+  asOf: string;
+  sources: { file: string; name: string; role: 'layer' | 'ground' }[];
+  sieves: DemoSieve[];
+}
+
+/** Fills an empty database with the demo workspace through the same import as any file. Leaves nothing if it fails. */
+export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promise<void> {
+  const demo = JSON.parse(await readFile(join(folder, 'demo.json'), 'utf8')) as Demo;
+  const em = entities(store);
+  const workspace = em.create(Workspace, { name: demo.name, asOf: demo.asOf });
+  await em.flush();
+  const unpacked = await mkdtemp(join(tmpdir(), 'clean-sieve-'));
+  try {
+    for (const { file, name, role } of demo.sources) {
+      const fileName = file.replace(/\.gz$/, '');
+      const path = join(unpacked, fileName);
+      await writeFile(path, gunzipSync(await readFile(join(folder, file))));
+      const job = await jobs.settled(
+        jobs.start(`Bringing in ${fileName}`, { kind: 'import', path, fileName, name, role }).id,
+      );
+      if (job.state !== 'done') throw new Error(`${fileName}: ${job.error}`);
+    }
+    for (const sieve of demo.sieves) await addSieve(store, sieve);
+  } catch (error) {
+    await em.nativeDelete(Source, {});
+    await em.remove(workspace).flush();
+    throw error;
+  } finally {
+    await rm(unpacked, { recursive: true, force: true });
+  }
+}
+
+async function addSieve(store: Store, { source: name, where, off = [], ...rest }: DemoSieve): Promise<void> {
+  const em = entities(store);
+  const source = await em.findOneOrFail(Source, { name }, { populate: ['columns'] });
+  const parsed = parseFilter(where);
+  checkFilter(parsed, sourceInfo(source).columns);
+  let next = 1;
+  const tree = treeOfExpr(parsed.expr, emptyTree(), () => `c${next++}`);
+  const children = tree.children.map((node, i): TreeNode => (off.includes(i) ? { ...node, off: true } : node));
+  em.create(Sieve, {
+    source,
+    name: rest.name,
+    colour: rest.colour,
+    visible: rest.visible ?? true,
+    tree: { ...tree, children },
+  });
+  await em.flush();
+}

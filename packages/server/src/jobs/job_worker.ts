@@ -1,0 +1,120 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { workerData } from 'node:worker_threads';
+import {
+  Cancelled,
+  exprOfTree,
+  formatNamed,
+  formatOfFile,
+  fullMask,
+  printFilter,
+  ReadError,
+  rowsOf,
+  Sifter,
+  takeRows,
+  type FeatureTable,
+  type Group,
+} from '@clean-sieve/core';
+import { writeWhole } from '../files/write_whole.ts';
+import { Source } from '../store/entities.ts';
+import { entities, openStore, type Store } from '../store/store.ts';
+import { loadTable, saveTable } from '../store/table_store.ts';
+import type { JobMessage, JobOutcome, JobResult, JobTask } from './tasks.ts';
+
+const { database } = workerData as { database: string };
+let store: Promise<Store> | null = null;
+
+type Report = (share: number, progress: string) => void;
+
+/** Runs one job. Nothing it makes can be seen before it is complete. */
+export default async function run({ task, port, stop }: JobMessage): Promise<JobOutcome> {
+  const flag = new Int32Array(stop);
+  let last = 0;
+  const report: Report = (share, progress) => {
+    if (Atomics.load(flag, 0) !== 0) throw new Cancelled();
+    const now = Date.now();
+    if (now - last < 80) return;
+    last = now;
+    port.postMessage({ share, progress });
+  };
+  try {
+    store ??= openStore(database, { migrate: false });
+    return { done: await perform(task, await store, report) };
+  } catch (error) {
+    if (error instanceof Cancelled) return { cancelled: true };
+    return { failed: error instanceof ReadError ? `${error.line}.` : (error as Error).message };
+  } finally {
+    port.close();
+  }
+}
+
+async function perform(task: JobTask, orm: Store, report: Report): Promise<JobResult> {
+  switch (task.kind) {
+    case 'import':
+      return importFile(task, orm, report);
+    case 'extract':
+      return extract(task, orm, report);
+    case 'subset':
+      return subset(task, orm, report);
+  }
+}
+
+async function importFile(task: Extract<JobTask, { kind: 'import' }>, orm: Store, report: Report): Promise<JobResult> {
+  const format = formatOfFile(task.fileName);
+  const { size } = await stat(task.path);
+  const { table, crs, notes } = await format.read(createReadStream(task.path, { highWaterMark: 1 << 20 }), {
+    longitude: task.longitude,
+    latitude: task.latitude,
+    progress: (features, bytes) =>
+      report(0.9 * (bytes / Math.max(1, size)), `${features.toLocaleString('en-GB')} features read`),
+  });
+  report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features`);
+  const { name, fileName, role } = task;
+  const sourceId = await saveTable(entities(orm), table, { name, fileName, role, format: format.name, crs, notes });
+  return { sourceId, features: table.rows };
+}
+
+async function keptRows(
+  orm: Store,
+  sourceId: number,
+  tree: Group,
+  asOf: number,
+): Promise<{ table: FeatureTable; rows: Uint32Array }> {
+  const table = await loadTable(entities(orm), sourceId);
+  const expr = exprOfTree(tree);
+  const mask = expr === null ? fullMask(table.rows) : new Sifter(table, asOf).verdict(expr).yes;
+  return { table, rows: rowsOf(mask) };
+}
+
+async function extract(task: Extract<JobTask, { kind: 'extract' }>, orm: Store, report: Report): Promise<JobResult> {
+  report(0, 'Sifting');
+  const { table, rows } = await keptRows(orm, task.sourceId, task.tree, task.asOf);
+  const bytes = await writeWhole(task.path, formatNamed(task.format).write(table, rows), (written) =>
+    report(0.5, `${(written / 1e6).toFixed(1)} MB written`),
+  );
+  return { features: rows.length, bytes };
+}
+
+async function subset(task: Extract<JobTask, { kind: 'subset' }>, orm: Store, report: Report): Promise<JobResult> {
+  report(0, 'Sifting');
+  const { table, rows } = await keptRows(orm, task.sourceId, task.tree, task.asOf);
+  report(0.3, `Copying ${rows.length.toLocaleString('en-GB')} features`);
+  const kept = takeRows(table, rows);
+  report(0.8, 'Storing');
+  const em = entities(orm);
+  const source = await em.findOneOrFail(Source, { id: task.sourceId });
+  const expr = exprOfTree(task.tree);
+  const sourceId = await saveTable(em, kept, {
+    name: task.name,
+    fileName: source.fileName,
+    format: source.format,
+    crs: source.crs,
+    role: 'layer',
+    notes: [
+      `Taken on ${new Date().toISOString().slice(0, 10)} from ${source.name}: ${rows.length} of ${table.rows} features. It does not follow later changes.`,
+      `Kept: ${task.sentence}`,
+      ...(expr === null ? [] : [`Filter: ${printFilter(expr)}`]),
+    ],
+  });
+  return { sourceId, features: rows.length };
+}

@@ -1,0 +1,35 @@
+import type { MessagePort } from 'node:worker_threads';
+import type { Group } from '@clean-sieve/core';
+import type { JobState } from '../api/contract.ts';
+
+/** Long work, done in a thread of its own. */
+export type JobTask =
+  | {
+      kind: 'import';
+      path: string;
+      fileName: string;
+      name: string;
+      role: 'layer' | 'ground';
+      longitude?: string;
+      latitude?: string;
+    }
+  | { kind: 'extract'; sourceId: number; asOf: number; tree: Group; format: string; path: string }
+  | { kind: 'subset'; sourceId: number; asOf: number; tree: Group; name: string; sentence: string };
+
+export interface JobMessage {
+  task: JobTask;
+  /** Receives JobProgress. */
+  port: MessagePort;
+  /** One Int32: not 0 once the job is to stop. */
+  stop: SharedArrayBuffer;
+}
+
+export interface JobProgress {
+  share: number;
+  progress: string;
+}
+
+export type JobResult = NonNullable<JobState['result']>;
+
+/** How a job ended. Said as a value, because an error loses its class on the way between threads. */
+export type JobOutcome = { done: JobResult } | { failed: string } | { cancelled: true };

@@ -1,0 +1,83 @@
+import { mkdir, readFile, rm } from 'node:fs/promises';
+import { join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
+import { serve } from '@hono/node-server';
+import { makeApp } from './api/app.ts';
+import { makeDemo } from './demo/demo.ts';
+import { Jobs } from './jobs/jobs.ts';
+import { SiftService } from './sifting/sift_service.ts';
+import { Workspace } from './store/entities.ts';
+import { entities, openStore } from './store/store.ts';
+
+const USAGE = `Usage: ./start [options]
+
+Starts Clean Sieve on this machine and prints its address.
+
+  --port N       port on 127.0.0.1 (default 4400)
+  --data FOLDER  where the workspace is kept (default: data, beside this script)
+  --no-demo      begin with an empty workspace instead of the demo
+  --help         this text
+`;
+
+const here = fileURLToPath(new URL('.', import.meta.url));
+const top = resolve(here, '../../..');
+
+async function main(): Promise<void> {
+  const { values } = parseArgs({
+    options: {
+      port: { type: 'string', default: '4400' },
+      data: { type: 'string', default: join(top, 'data') },
+      'no-demo': { type: 'boolean', default: false },
+      help: { type: 'boolean', default: false },
+    },
+  });
+  if (values.help) return void process.stdout.write(USAGE);
+  const port = Number(values.port);
+  if (!Number.isInteger(port) || port < 0 || port > 65_535)
+    throw new Error(`--port ${values.port} is not a port number`);
+  await run(port, resolve(values.data), !values['no-demo']);
+}
+
+async function run(port: number, data: string, demo: boolean): Promise<void> {
+  await mkdir(data, { recursive: true });
+  const database = join(data, 'workspace.sqlite');
+  // Uploads that were under way when the program stopped belong to nothing.
+  await rm(join(data, 'uploads'), { recursive: true, force: true });
+  const store = await openStore(database, { migrate: true });
+  const sifting = new SiftService(join(here, 'sift_worker.mjs'), database);
+  const jobs = new Jobs(join(here, 'job_worker.mjs'), database);
+  const em = entities(store);
+  if ((await em.count(Workspace)) === 0) {
+    if (demo) {
+      process.stdout.write('Making the demo workspace (once) …\n');
+      await makeDemo(store, jobs, join(top, 'demo/files'));
+    } else {
+      em.create(Workspace, { name: 'My workspace', asOf: null });
+      await em.flush();
+    }
+  }
+  const app = makeApp({ store, sifting, jobs, files: data, interface: join(top, 'packages/web/dist') });
+  await readFile(join(top, 'packages/web/dist/index.html')).catch(() => {
+    throw new Error('The interface is not built; run ./start, which builds it');
+  });
+  const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) => {
+    process.stdout.write(`Clean Sieve is at http://127.0.0.1:${info.port}/\n`);
+  });
+  server.on('error', (error: NodeJS.ErrnoException) => {
+    const text = error.code === 'EADDRINUSE' ? `Port ${port} is in use; choose another with --port` : error.message;
+    process.stderr.write(`clean-sieve: ${text}\n`);
+    process.exit(1);
+  });
+  const stop = () => {
+    server.close();
+    void Promise.all([sifting.close(), jobs.close(), store.close()]).finally(() => process.exit(0));
+  };
+  process.on('SIGINT', stop);
+  process.on('SIGTERM', stop);
+}
+
+main().catch((error: unknown) => {
+  process.stderr.write(`clean-sieve: ${(error as Error).message}\n`);
+  process.exit(1);
+});

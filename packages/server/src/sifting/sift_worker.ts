@@ -1,0 +1,174 @@
+import { workerData } from 'node:worker_threads';
+import {
+  boxOf,
+  checkFilter,
+  columnNamed,
+  compareRows,
+  count,
+  displayGeometry,
+  distinctValues,
+  explainFeature,
+  exprOfTree,
+  FilterError,
+  geometryAt,
+  has,
+  histogram,
+  nearMisses,
+  nodesIn,
+  packDisplay,
+  rowsOf,
+  Sifter,
+  siftTree,
+  valueAt,
+  type Column,
+  type FeatureTable,
+  type Group,
+  type Mask,
+} from '@clean-sieve/core';
+import type { FeatureAnswer, HistogramAnswer, Order, RowsAnswer, Selection, ValuesAnswer } from '../api/contract.ts';
+import { packSift } from '../api/sift_frame.ts';
+import { entities, openStore, type Store } from '../store/store.ts';
+import { loadTable } from '../store/table_store.ts';
+import type { SiftTask } from './tasks.ts';
+
+/** The thread that holds the opened sources and answers every question about them. */
+
+const { database } = workerData as { database: string };
+const OPEN_SOURCES = 12;
+
+interface OpenSource {
+  table: FeatureTable;
+  sifters: Map<number, Sifter>;
+  /** The last order of rows asked for, so that scrolling does not sort again. */
+  sorted: { key: string; rows: Uint32Array } | null;
+}
+
+let store: Promise<Store> | null = null;
+const open = new Map<number, OpenSource>();
+
+async function opened(sourceId: number): Promise<OpenSource> {
+  let source = open.get(sourceId);
+  if (source) open.delete(sourceId);
+  else {
+    store ??= openStore(database, { migrate: false });
+    source = { table: await loadTable(entities(await store), sourceId), sifters: new Map(), sorted: null };
+    if (open.size >= OPEN_SOURCES) open.delete(open.keys().next().value!);
+  }
+  open.set(sourceId, source);
+  return source;
+}
+
+/** The answer, or what is wrong with the question: an error would lose its class on the way between threads. */
+export default async function run(task: SiftTask): Promise<{ answer: unknown } | { refused: string }> {
+  try {
+    return { answer: await answer(task) };
+  } catch (error) {
+    if (error instanceof FilterError) return { refused: error.line };
+    throw error;
+  }
+}
+
+async function answer(task: SiftTask): Promise<unknown> {
+  if (task.kind === 'forget') return void open.delete(task.sourceId);
+  const source = await opened(task.sourceId);
+  let sifter = source.sifters.get(task.asOf);
+  if (!sifter) {
+    sifter = new Sifter(source.table, task.asOf);
+    source.sifters.clear();
+    source.sifters.set(task.asOf, sifter);
+  }
+  if ('tree' in task) checkTree(task.tree, source.table);
+  switch (task.kind) {
+    case 'sift':
+      return siftFrame(sifter, task.tree);
+    case 'rows':
+      return rowsPage(source, sifter, task, task.order, task.offset, task.limit);
+    case 'place':
+      return { place: sortedRows(source, sifter, task, task.order).indexOf(task.row) };
+    case 'why':
+      return featureAnswer(sifter, task.tree, task.row);
+    case 'values':
+      return {
+        values: distinctValues(known(source.table, task.column), source.table.rows, siftTree(sifter, task.tree).mask),
+      } satisfies ValuesAnswer;
+    case 'histogram':
+      return {
+        histogram: histogram(known(source.table, task.column), task.bins, siftTree(sifter, task.tree).mask),
+      } satisfies HistogramAnswer;
+    case 'display':
+      return packDisplay(displayGeometry(source.table));
+    case 'check':
+      return null;
+  }
+}
+
+function checkTree(tree: Group, table: FeatureTable): void {
+  for (const { node } of nodesIn(tree))
+    if (node.kind === 'condition' && !node.off) checkFilter(node.expr, table.columns);
+}
+
+function known(table: FeatureTable, name: string): Column {
+  const column = columnNamed(table, name);
+  if (!column) throw new Error(`There is no column ${name}`);
+  return column;
+}
+
+function siftFrame(sifter: Sifter, tree: Group): Uint8Array {
+  const { mask, ...numbers } = siftTree(sifter, tree);
+  const missed: Record<string, number> = {};
+  for (const { node } of nodesIn(tree)) {
+    if (node.kind === 'condition' && exprOfTree(node) !== null)
+      missed[node.id] = count(nearMisses(sifter, tree, node.id));
+  }
+  return packSift({ ...numbers, nearMisses: missed }, mask);
+}
+
+function selected(sifter: Sifter, { tree, nearMissesOf }: Selection): Mask {
+  return nearMissesOf === undefined ? siftTree(sifter, tree).mask : nearMisses(sifter, tree, nearMissesOf);
+}
+
+function sortedRows(source: OpenSource, sifter: Sifter, selection: Selection, order: Order): Uint32Array {
+  const key = JSON.stringify([
+    sifter.asOf,
+    exprOfTree(selection.tree),
+    selection.nearMissesOf,
+    selection.nearMissesOf && selection.tree,
+    order,
+  ]);
+  if (source.sorted?.key === key) return source.sorted.rows;
+  const rows = rowsOf(selected(sifter, selection));
+  if (order) rows.sort(compareRows(known(source.table, order.column), order.descending));
+  source.sorted = { key, rows };
+  return rows;
+}
+
+function cells(table: FeatureTable, row: number) {
+  return table.columns.map((column) => valueAt(column, row));
+}
+
+function rowsPage(
+  source: OpenSource,
+  sifter: Sifter,
+  selection: Selection,
+  order: Order,
+  offset: number,
+  limit: number,
+): RowsAnswer {
+  const rows = sortedRows(source, sifter, selection, order);
+  const page = [...rows.subarray(offset, offset + limit)];
+  return { total: rows.length, rows: page.map((row) => ({ row, cells: cells(source.table, row) })) };
+}
+
+function featureAnswer(sifter: Sifter, tree: Group, row: number): FeatureAnswer {
+  const { table } = sifter;
+  if (row >= table.rows) throw new Error(`There is no feature ${row}`);
+  const box = boxOf(table, row);
+  return {
+    row,
+    kept: has(siftTree(sifter, tree).mask, row),
+    cells: cells(table, row),
+    box: box[0] <= box[2] ? box : null,
+    geometryType: geometryAt(table, row)?.type ?? 'no geometry',
+    reasons: explainFeature(sifter, tree, row),
+  };
+}

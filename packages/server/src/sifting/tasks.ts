@@ -1,0 +1,15 @@
+import type { Group } from '@clean-sieve/core';
+import type { Order, Selection } from '../api/contract.ts';
+
+/** What the sifting thread can be asked. Every task names its source and the as-of day. */
+export type SiftTask = { sourceId: number; asOf: number } & (
+  | { kind: 'sift'; tree: Group }
+  | ({ kind: 'rows'; order: Order; offset: number; limit: number } & Selection)
+  | ({ kind: 'place'; order: Order; row: number } & Selection)
+  | { kind: 'why'; tree: Group; row: number }
+  | { kind: 'values'; tree: Group; column: string }
+  | { kind: 'histogram'; tree: Group; column: string; bins: number }
+  | { kind: 'display' }
+  | { kind: 'check'; tree: Group }
+  | { kind: 'forget' }
+);

@@ -1,0 +1,90 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import type { ColumnSummary, Group } from '@clean-sieve/core';
+
+export const Workspace = defineEntity({
+  name: 'Workspace',
+  properties: {
+    id: p.integer().primary(),
+    name: p.string(),
+    /** ISO day that relative dates count from; null is today. */
+    asOf: p.string().nullable(),
+  },
+});
+
+export const Source = defineEntity({
+  name: 'Source',
+  properties: {
+    id: p.integer().primary(),
+    workspace: () => p.manyToOne(Workspace),
+    name: p.string(),
+    fileName: p.string(),
+    format: p.string(),
+    crs: p.string(),
+    rowCount: p.integer(),
+    role: p.string().$type<'layer' | 'ground'>(),
+    extent: p.json<[number, number, number, number] | null>().nullable(),
+    geometryTypes: p.json<Record<string, number>>(),
+    notes: p.json<string[]>(),
+    columns: () => p.oneToMany(SourceColumn).mappedBy('source'),
+  },
+});
+
+export const SourceColumn = defineEntity({
+  name: 'SourceColumn',
+  properties: {
+    id: p.integer().primary(),
+    source: () => p.manyToOne(Source).deleteRule('cascade'),
+    ordinal: p.integer(),
+    name: p.text(),
+    type: p.string(),
+    role: p.string().nullable(),
+    summary: p.json<ColumnSummary>(),
+    /** Packed bytes and offsets of the distinct texts; null for other types. */
+    dictionary: p.uint8array().lazy().nullable(),
+  },
+});
+
+/** The values of one column in up to 65,536 consecutive rows. */
+export const RowGroup = defineEntity({
+  name: 'RowGroup',
+  properties: {
+    id: p.integer().primary(),
+    column: () => p.manyToOne(SourceColumn).deleteRule('cascade'),
+    ordinal: p.integer(),
+    rowCount: p.integer(),
+    nulls: p.integer(),
+    min: p.double().nullable(),
+    max: p.double().nullable(),
+    values: p.uint8array().lazy(),
+  },
+});
+
+/** The geometries of up to 65,536 consecutive rows with their R-tree. */
+export const GeometryGroup = defineEntity({
+  name: 'GeometryGroup',
+  tableName: 'geometry',
+  properties: {
+    id: p.integer().primary(),
+    source: () => p.manyToOne(Source).deleteRule('cascade'),
+    ordinal: p.integer(),
+    rowCount: p.integer(),
+    shapes: p.uint8array().lazy(),
+  },
+});
+
+export const Sieve = defineEntity({
+  name: 'Sieve',
+  properties: {
+    id: p.integer().primary(),
+    source: () => p.manyToOne(Source).deleteRule('cascade'),
+    name: p.string().nullable(),
+    tree: p.json<Group>(),
+    colour: p.integer(),
+    visible: p.boolean(),
+  },
+});
+
+export type SourceRow = InferEntity<typeof Source>;
+export type SieveRow = InferEntity<typeof Sieve>;
+
+export const ENTITIES = [Workspace, Source, SourceColumn, RowGroup, GeometryGroup, Sieve];

@@ -1,0 +1,31 @@
+import { Migration } from '@mikro-orm/migrations';
+
+class FirstTables extends Migration {
+  override up(): void {
+    this.addSql(
+      'create table `workspace` (`id` integer not null primary key autoincrement, `name` text not null, `as_of` text null)',
+    );
+    this.addSql(
+      'create table `source` (`id` integer not null primary key autoincrement, `workspace_id` integer not null, `name` text not null, `file_name` text not null, `format` text not null, `crs` text not null, `row_count` integer not null, `role` text not null, `extent` json null, `geometry_types` json not null, `notes` json not null, constraint `source_workspace_id_foreign` foreign key(`workspace_id`) references `workspace`(`id`) on update cascade)',
+    );
+    this.addSql('create index `source_workspace_id_index` on `source` (`workspace_id`)');
+    this.addSql(
+      'create table `source_column` (`id` integer not null primary key autoincrement, `source_id` integer not null, `ordinal` integer not null, `name` text not null, `type` text not null, `role` text null, `summary` json not null, `dictionary` blob null, constraint `source_column_source_id_foreign` foreign key(`source_id`) references `source`(`id`) on delete cascade on update cascade)',
+    );
+    this.addSql('create index `source_column_source_id_index` on `source_column` (`source_id`)');
+    this.addSql(
+      'create table `row_group` (`id` integer not null primary key autoincrement, `column_id` integer not null, `ordinal` integer not null, `row_count` integer not null, `nulls` integer not null, `min` double null, `max` double null, `values` blob not null, constraint `row_group_column_id_foreign` foreign key(`column_id`) references `source_column`(`id`) on delete cascade on update cascade)',
+    );
+    this.addSql('create index `row_group_column_id_index` on `row_group` (`column_id`)');
+    this.addSql(
+      'create table `geometry` (`id` integer not null primary key autoincrement, `source_id` integer not null, `ordinal` integer not null, `row_count` integer not null, `shapes` blob not null, constraint `geometry_source_id_foreign` foreign key(`source_id`) references `source`(`id`) on delete cascade on update cascade)',
+    );
+    this.addSql('create index `geometry_source_id_index` on `geometry` (`source_id`)');
+    this.addSql(
+      'create table `sieve` (`id` integer not null primary key autoincrement, `source_id` integer not null, `name` text null, `tree` json not null, `colour` integer not null, `visible` integer not null, constraint `sieve_source_id_foreign` foreign key(`source_id`) references `source`(`id`) on delete cascade on update cascade)',
+    );
+    this.addSql('create index `sieve_source_id_index` on `sieve` (`source_id`)');
+  }
+}
+
+export const MIGRATIONS = [{ name: '001_first_tables', class: FirstTables }];

@@ -1,0 +1,184 @@
+import {
+  Dictionary,
+  extentOf,
+  GeometryChunk,
+  geometryTypeCounts,
+  pack,
+  summarise,
+  unpack,
+  type Column,
+  type ColumnChunk,
+  type ColumnType,
+  type FeatureTable,
+  type Mask,
+  type Packable,
+} from '@clean-sieve/core';
+import { Source, SourceColumn, Workspace } from './entities.ts';
+import type { Entities } from './store.ts';
+
+/** What is known of a source beside its features. */
+export interface SourceDescription {
+  name: string;
+  fileName: string;
+  format: string;
+  crs: string;
+  role: 'layer' | 'ground';
+  notes: string[];
+}
+
+/**
+ * Stores a table as a source, all or nothing. Blobs go through the query builder, because values that pass an entity
+ * are escaped into the statement's text.
+ * @returns id of the source
+ */
+export async function saveTable(em: Entities, table: FeatureTable, description: SourceDescription): Promise<number> {
+  // Summaries take time; they are made before the transaction begins so that it is short.
+  const summaries = table.columns.map((column) => summarise(column, table.rows));
+  const extent = extentOf(table);
+  return em.transactional(async (tx) => {
+    const workspace = await tx.findOneOrFail(Workspace, { id: { $gt: 0 } });
+    const { fileName, ...known } = description;
+    const source = tx.create(Source, {
+      ...known,
+      fileName,
+      workspace,
+      rowCount: table.rows,
+      extent: extent[0] <= extent[2] ? extent : null,
+      geometryTypes: geometryTypeCounts(table) as Record<string, number>,
+    });
+    const columns = table.columns.map((column, ordinal) =>
+      tx.create(SourceColumn, {
+        source,
+        ordinal,
+        name: column.name,
+        type: column.type,
+        role: column.role ?? null,
+        summary: summaries[ordinal],
+        dictionary: null,
+      }),
+    );
+    await tx.flush();
+    const knex = tx.getKnex();
+    const transaction = tx.getTransactionContext()!;
+    const run = (sql: string, values: unknown[]) => knex.raw(sql, values as never).transacting(transaction as never);
+    for (const [c, column] of table.columns.entries()) {
+      const { dictionary } = column;
+      if (dictionary)
+        await run('update source_column set dictionary = ? where id = ?', [
+          blob([dictionary.bytes, dictionary.offsets]),
+          columns[c].id,
+        ]);
+      for (const [ordinal, chunk] of column.chunks.entries()) {
+        const [min, max] = 'min' in chunk && chunk.min <= chunk.max ? [chunk.min, chunk.max] : [null, null];
+        await run(
+          'insert into row_group (column_id, ordinal, row_count, nulls, `min`, `max`, `values`) values (?, ?, ?, ?, ?, ?, ?)',
+          [columns[c].id, ordinal, chunk.rows, chunk.nulls, min, max, blob(chunkArrays(chunk))],
+        );
+      }
+    }
+    for (const [ordinal, chunk] of table.geometry.entries()) {
+      const { types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows } = chunk;
+      const shapes = blob([types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows]);
+      await run('insert into geometry (source_id, ordinal, row_count, shapes) values (?, ?, ?, ?)', [
+        source.id,
+        ordinal,
+        chunk.rows,
+        shapes,
+      ]);
+    }
+    return source.id;
+  });
+}
+
+function blob(arrays: Packable[]): Buffer {
+  return Buffer.from(pack(arrays).buffer);
+}
+
+const NONE = new Uint32Array(0);
+
+function chunkArrays(chunk: ColumnChunk): Packable[] {
+  const validity = chunk.validity ?? NONE;
+  switch (chunk.type) {
+    case 'number':
+    case 'boolean':
+      return [validity, chunk.values];
+    case 'text':
+      return [validity, chunk.codes];
+    case 'date':
+      return [validity, chunk.days, chunk.precision ?? new Uint8Array(0)];
+    case 'datetime':
+      return [validity, chunk.millis, chunk.offsets];
+  }
+}
+
+interface RowGroupRow {
+  rowCount: number;
+  nulls: number;
+  min: number | null;
+  max: number | null;
+  values: ArrayBuffer;
+}
+
+/** Opens the features of a source; nothing is parsed, the stored buffers are viewed as they are. */
+export async function loadTable(em: Entities, sourceId: number): Promise<FeatureTable> {
+  const connection = em.getConnection();
+  const query = <T>(sql: string, values: unknown[]) => connection.execute<T[]>(sql, values);
+  const source = await em.findOneOrFail(Source, { id: sourceId });
+  const columns = await em.find(SourceColumn, { source: sourceId }, { orderBy: { ordinal: 'asc' } });
+  const table: FeatureTable = { rows: source.rowCount, columns: [], geometry: [] };
+  for (const column of columns) {
+    const groups = await query<RowGroupRow>(
+      'select row_count as rowCount, nulls, `min`, `max`, `values` from row_group where column_id = ? order by ordinal',
+      [column.id],
+    );
+    const stored = await query<{ dictionary: ArrayBuffer | null }>(
+      'select dictionary from source_column where id = ?',
+      [column.id],
+    );
+    const type = column.type as ColumnType;
+    table.columns.push({
+      name: column.name,
+      type,
+      ...(column.role ? { role: column.role as Column['role'] } : {}),
+      dictionary: openDictionary(stored[0].dictionary),
+      chunks: groups.map((group) => openChunk(type, group)),
+    });
+  }
+  const shapes = await query<{ shapes: ArrayBuffer }>(
+    'select shapes from geometry where source_id = ? order by ordinal',
+    [sourceId],
+  );
+  table.geometry = shapes.map((row) => openGeometry(row.shapes));
+  return table;
+}
+
+function openDictionary(bytes: ArrayBuffer | null): Dictionary | null {
+  if (!bytes) return null;
+  const [text, offsets] = unpack(new Uint8Array(bytes)) as [Uint8Array<ArrayBuffer>, Uint32Array<ArrayBuffer>];
+  return new Dictionary(text, offsets);
+}
+
+function openChunk(type: ColumnType, group: RowGroupRow): ColumnChunk {
+  const [validity, values, extra] = unpack(new Uint8Array(group.values)) as unknown as [Mask, never, never];
+  const base = { rows: group.rowCount, nulls: group.nulls, validity: validity.length > 0 ? validity : null };
+  const range = { min: group.min ?? Infinity, max: group.max ?? -Infinity };
+  switch (type) {
+    case 'number':
+      return { ...base, ...range, type, values };
+    case 'boolean':
+      return { ...base, type, values };
+    case 'text':
+      return { ...base, type, codes: values };
+    case 'date':
+      return { ...base, ...range, type, days: values, precision: (extra as Uint8Array).length > 0 ? extra : null };
+    case 'datetime':
+      return { ...base, ...range, type, millis: values, offsets: extra };
+  }
+}
+
+function openGeometry(bytes: ArrayBuffer): GeometryChunk {
+  const [types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows] = unpack(
+    new Uint8Array(bytes),
+  ) as never[];
+  return new GeometryChunk({ types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows });
+}

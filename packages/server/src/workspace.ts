@@ -1,0 +1,52 @@
+import { DAY_MILLIS, formatDay, parseDate, type Group } from '@clean-sieve/core';
+import type { ColumnInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
+import { Sieve, Source, Workspace, type SieveRow, type SourceRow } from './store/entities.ts';
+import type { Entities } from './store/store.ts';
+
+export async function workspaceOf(em: Entities) {
+  return em.findOneOrFail(Workspace, { id: { $gt: 0 } });
+}
+
+export function today(): number {
+  return Math.floor(Date.now() / DAY_MILLIS);
+}
+
+/** The day that relative dates count from, as days since 1970-01-01. */
+export async function asOfDay(em: Entities): Promise<number> {
+  const { asOf } = await workspaceOf(em);
+  return asOf === null || asOf === undefined ? today() : parseDate(asOf)!.day;
+}
+
+export async function workspaceState(em: Entities): Promise<WorkspaceState> {
+  const workspace = await workspaceOf(em);
+  const sources = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });
+  const sieves = await em.find(Sieve, {}, { orderBy: { id: 'asc' } });
+  return {
+    name: workspace.name,
+    asOf: workspace.asOf ?? null,
+    today: formatDay(today()),
+    sources: sources.map(sourceInfo),
+    sieves: sieves.map(sieveInfo),
+  };
+}
+
+export function sourceInfo(source: SourceRow): SourceInfo {
+  const { id, name, fileName, format, crs, role, notes, geometryTypes } = source;
+  const columns = source.columns.getItems().sort((a, b) => a.ordinal - b.ordinal);
+  return {
+    ...{ id, name, fileName, format, crs, role, notes, geometryTypes },
+    rows: source.rowCount,
+    extent: source.extent ?? null,
+    columns: columns.map((column) => ({
+      name: column.name,
+      type: column.type as ColumnInfo['type'],
+      ...(column.role ? { role: column.role as ColumnInfo['role'] } : {}),
+      ...column.summary,
+    })),
+  };
+}
+
+export function sieveInfo(sieve: SieveRow): SieveInfo {
+  const { id, name, tree, colour, visible } = sieve;
+  return { id, sourceId: sieve.source.id, name: name ?? null, tree: tree as Group, colour, visible };
+}

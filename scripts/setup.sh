@@ -1,0 +1,39 @@
+# Sourced by the commands at the top: brings a fresh clone to where they can run. Needs Node.js 20 or newer and npm.
+set -euo pipefail
+top=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+
+say() { printf '%s\n' "$*" >&2; }
+
+need_packages() {
+  command -v node >/dev/null || { say "Node.js 20 or newer is needed"; exit 2; }
+  [ "$top/node_modules/.package-lock.json" -nt "$top/package-lock.json" ] && return
+  say "Installing packages …"
+  (cd "$top" && npm ci --silent --no-audit --no-fund >&2) && touch "$top/node_modules/.package-lock.json"
+}
+
+# Whether a stamp is missing or older than any of the given folders' files.
+stale() {
+  local stamp=$1
+  shift
+  [ ! -e "$stamp" ] || [ -n "$(find "$@" -newer "$stamp" -type f -print -quit)" ]
+}
+
+need_server() {
+  stale "$top/packages/server/dist/.built" "$top/packages/core/src" "$top/packages/server/src" "$top/packages/server/build.mjs" || return 0
+  say "Building the server …"
+  (cd "$top/packages/server" && npm run --silent build >&2)
+}
+
+need_web() {
+  stale "$top/packages/web/dist/index.html" "$top/packages/core/src" "$top/packages/server/src/api" "$top/packages/web/src" "$top/packages/web/public" "$top/packages/web/index.html" "$top/packages/web/vite.config.ts" || return 0
+  say "Building the interface …"
+  (cd "$top/packages/web" && npm run --silent build >&2)
+}
+
+need_chromium() {
+  command -v chromium >/dev/null && return
+  say "Installing Chromium …"
+  local root=()
+  [ "$(id -u)" = 0 ] || root=(sudo)
+  "${root[@]}" apt-get update -qq >&2 && "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null
+}
