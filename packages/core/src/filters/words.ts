@@ -27,10 +27,40 @@ export function numberInWords(value: number): string {
   return value.toLocaleString('en-GB', { maximumFractionDigits: 12, useGrouping: Math.abs(value) >= 10_000 });
 }
 
-/** A column name as a reader sees it: words apart, units kept. */
+/** Endings of column names that tell the unit of the values, as in girth_cm (common practice), and how the unit is written. */
+const UNITS: Record<string, string> = {
+  ...{ mm: 'mm', cm: 'cm', m: 'm', km: 'km', ft: 'ft', mi: 'mi', ha: 'ha', m2: 'm²', km2: 'km²', m3: 'm³' },
+  ...{
+    kg: 'kg',
+    t: 't',
+    l: 'l',
+    c: '°C',
+    pct: '%',
+    percent: '%',
+    kmh: 'km/h',
+    kw: 'kW',
+    kwh: 'kWh',
+    min: 'min',
+    h: 'h',
+  },
+};
+
+/** The unit that a column's name ends with, or an empty text. */
+export function unitInName(name: string): string {
+  const ending = /[^_]_([a-z0-9]+)$/i.exec(name)?.[1].toLowerCase();
+  return ending !== undefined && Object.hasOwn(UNITS, ending) ? UNITS[ending] : '';
+}
+
+/** A column name as a reader sees it: words apart, the unit left to the values. */
 export function columnInWords(name: string): string {
-  const words = name.replace(/[_]+/g, ' ').trim();
+  const bare = unitInName(name) === '' ? name : name.replace(/_[^_]*$/, '');
+  const words = bare.replace(/_+/g, ' ').trim();
   return words === '' ? name : words[0].toUpperCase() + words.slice(1);
+}
+
+/** Column name with its unit, for headings. */
+export function headingInWords(name: string): string {
+  return `${columnInWords(name)} ${unitInName(name)}`.trim();
 }
 
 const COMPARE_WORDS: Record<Comparison, (value: string) => string> = {
@@ -68,11 +98,11 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
   const say = (subject: string, rest: string, note: string | null = null): ConditionWords => ({ subject, rest, note });
   switch (form.kind) {
     case 'compare':
-      return say(label(form.column), COMPARE_WORDS[form.op](valueInWords(form.value)));
+      return say(label(form.column), COMPARE_WORDS[form.op](withUnit(valueInWords(form.value), form.column)));
     case 'between':
       return say(
         label(form.column),
-        `${form.outside ? 'not ' : ''}between ${numberInWords(form.low)} and ${numberInWords(form.high)}`,
+        `${form.outside ? 'not ' : ''}between ${numberInWords(form.low)} and ${withUnit(numberInWords(form.high), form.column)}`,
       );
     case 'values':
       return say(
@@ -154,6 +184,10 @@ function shiftInWords(day: DayOperand): string | null {
   if (day.shift === 0) return 'the as-of date';
   const amount = Math.abs(day.shift);
   return `${amount} ${amount === 1 ? day.unit.slice(0, -1) : day.unit} ${day.shift < 0 ? 'before' : 'after'} the as-of date`;
+}
+
+function withUnit(value: string, column: string): string {
+  return `${value} ${unitInName(column)}`.trim();
 }
 
 function valueInWords(value: number | string): string {

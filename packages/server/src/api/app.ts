@@ -159,8 +159,8 @@ export function makeApp(services: Services): Hono {
     return c.body(bytes, 200, { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=3600' });
   });
   api.post('/sources/:id/sift', async (c) => {
-    const { tree } = selection.parse(await c.req.json());
-    const frame = await ask<Uint8Array<ArrayBuffer>>(c.req.param('id'), { kind: 'sift', tree });
+    const asked = selection.parse(await c.req.json());
+    const frame = await ask<Uint8Array<ArrayBuffer>>(c.req.param('id'), { kind: 'sift', ...asked });
     return c.body(frame, 200, { 'content-type': 'application/octet-stream' });
   });
   api.post('/sources/:id/rows', async (c) =>

@@ -80,7 +80,7 @@ async function answer(task: SiftTask): Promise<unknown> {
   if ('tree' in task) checkTree(task.tree, source.table);
   switch (task.kind) {
     case 'sift':
-      return siftFrame(sifter, task.tree);
+      return siftFrame(sifter, task);
     case 'rows':
       return rowsPage(source, sifter, task, task.order, task.offset, task.limit);
     case 'place':
@@ -113,14 +113,15 @@ function known(table: FeatureTable, name: string): Column {
   return column;
 }
 
-function siftFrame(sifter: Sifter, tree: Group): Uint8Array {
-  const { mask, ...numbers } = siftTree(sifter, tree);
+function siftFrame(sifter: Sifter, selection: Selection): Uint8Array {
+  const { tree } = selection;
+  const { mask: _, ...numbers } = siftTree(sifter, tree);
   const missed: Record<string, number> = {};
   for (const { node } of nodesIn(tree)) {
     if (node.kind === 'condition' && exprOfTree(node) !== null)
       missed[node.id] = count(nearMisses(sifter, tree, node.id));
   }
-  return packSift({ ...numbers, nearMisses: missed }, mask);
+  return packSift({ ...numbers, nearMisses: missed }, selected(sifter, selection));
 }
 
 function selected(sifter: Sifter, { tree, nearMissesOf }: Selection): Mask {

@@ -3,7 +3,7 @@ import type { Order, Selection } from '../api/contract.ts';
 
 /** What the sifting thread can be asked. Every task names its source and the as-of day. */
 export type SiftTask = { sourceId: number; asOf: number } & (
-  | { kind: 'sift'; tree: Group }
+  | ({ kind: 'sift' } & Selection)
   | ({ kind: 'rows'; order: Order; offset: number; limit: number } & Selection)
   | ({ kind: 'place'; order: Order; row: number } & Selection)
   | { kind: 'why'; tree: Group; row: number }

@@ -12,7 +12,7 @@ export async function openStore(path: string, options: { migrate: boolean }): Pr
     dbName: path,
     entities: ENTITIES,
     extensions: [Migrator],
-    migrations: { migrationsList: MIGRATIONS, snapshot: false },
+    migrations: { migrationsList: MIGRATIONS, snapshot: false, silent: true },
     allowGlobalContext: true,
     discovery: { warnWhenNoEntities: false },
   });

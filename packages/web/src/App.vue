@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue';
+import BringIn from './bringin/BringIn.vue';
+import TopBar from './shell/TopBar.vue';
+import { useNotices } from './stores/notices.ts';
+import { useWorkspace } from './stores/workspace.ts';
+
+const workspace = useWorkspace();
+const notices = useNotices();
+const failed = ref('');
+
+async function load(): Promise<void> {
+  failed.value = '';
+  try {
+    await workspace.load();
+  } catch (error) {
+    failed.value = (error as Error).message;
+  }
+}
+onMounted(load);
+</script>
+
+<template>
+  <v-app>
+    <div class="shell">
+      <TopBar />
+      <RouterView v-if="workspace.loaded" />
+      <div v-else-if="failed" class="state" role="alert">
+        <p>{{ failed }}</p>
+        <v-btn color="primary" @click="load">Try again</v-btn>
+      </div>
+      <div v-else class="state soft">Opening the workspace …</div>
+    </div>
+    <BringIn v-if="workspace.loaded" />
+    <v-snackbar
+      :model-value="notices.current !== null"
+      :timeout="notices.current?.kind === 'error' ? 9000 : 4500"
+      :color="notices.current?.kind === 'error' ? 'error' : undefined"
+      location="bottom"
+      @update:model-value="notices.current = null"
+    >
+      <span data-test="notice">{{ notices.current?.text }}</span>
+      <template #actions><v-btn variant="text" @click="notices.current = null">Close</v-btn></template>
+    </v-snackbar>
+  </v-app>
+</template>
+
+<style scoped>
+.shell {
+  display: grid;
+  grid-template-rows: 44px minmax(0, 1fr);
+  height: 100vh;
+}
+.state {
+  display: grid;
+  place-content: center;
+  justify-items: center;
+  gap: 12px;
+}
+</style>

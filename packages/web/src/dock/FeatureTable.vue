@@ -1,0 +1,298 @@
+<script setup lang="ts">
+import { columnInWords, headingInWords } from '@clean-sieve/core';
+import type { ColumnInfo, Order, RowsAnswer } from '@clean-sieve/server/api';
+import { useVirtualizer } from '@tanstack/vue-virtual';
+import { computed, nextTick, ref, shallowRef, watch } from 'vue';
+import { api } from '../api/client.ts';
+import { useFocus } from '../stores/focus.ts';
+import { useNotices } from '../stores/notices.ts';
+import { useSifting } from '../stores/sifting.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { columnText } from '../words/cells.ts';
+
+const emit = defineEmits<{ state: [text: string] }>();
+const workspace = useWorkspace();
+const sifting = useSifting();
+const focus = useFocus();
+const notices = useNotices();
+
+const PAGE = 100;
+const ROW_HEIGHT = 27;
+const source = computed(() => workspace.activeSource!);
+const order = ref<Order>(null);
+const pages = shallowRef(new Map<number, RowsAnswer['rows']>());
+const total = ref(0);
+const scroller = ref<HTMLElement | null>(null);
+let generation = 0;
+let asked = new Set<number>();
+
+/** Column widths in pixels from type and heading; wide texts are cut with an ellipsis and shown whole on hover. */
+const widths = computed(() =>
+  source.value.columns.map((column) => {
+    const heading = headingInWords(column.name).length * 7.4 + 34;
+    const content =
+      column.type === 'text'
+        ? Math.max(String(column.min ?? '').length, String(column.max ?? '').length) * 7.2 + 26
+        : column.type === 'datetime'
+          ? 170
+          : column.type === 'date'
+            ? 112
+            : 88;
+    return Math.round(Math.min(260, Math.max(heading, content, 64)));
+  }),
+);
+const grid = computed(() => widths.value.map((width) => `${width}px`).join(' '));
+const width = computed(() => widths.value.reduce((sum, w) => sum + w, 0));
+
+const rows = useVirtualizer(
+  computed(() => ({
+    count: total.value,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 8,
+  })),
+);
+
+async function load(page: number): Promise<void> {
+  if (asked.has(page)) return;
+  asked.add(page);
+  const mine = generation;
+  try {
+    const answer = await api.rows(source.value.id, {
+      ...focus.selection(),
+      order: order.value,
+      offset: page * PAGE,
+      limit: PAGE,
+    });
+    if (mine !== generation) return;
+    total.value = answer.total;
+    pages.value = new Map(pages.value).set(page, answer.rows);
+  } catch (error) {
+    asked.delete(page);
+    notices.complain(error);
+  }
+}
+
+/** New kept features: the rows on show are asked for again, and stay until the new ones are there. */
+async function reload(): Promise<void> {
+  generation++;
+  asked = new Set();
+  const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW_HEIGHT / PAGE);
+  const mine = generation;
+  const answer = await api
+    .rows(source.value.id, { ...focus.selection(), order: order.value, offset: first * PAGE, limit: PAGE })
+    .catch(notices.complain);
+  if (mine !== generation || !answer || !('rows' in answer)) return;
+  total.value = answer.total;
+  asked.add(first);
+  pages.value = new Map([[first, answer.rows]]);
+}
+watch(
+  () => [sifting.version, order.value, focus.nearMissesOf, workspace.activeSieveId],
+  () => void reload(),
+  { immediate: true },
+);
+watch(
+  () => rows.value.getVirtualItems().map((item) => Math.floor(item.index / PAGE)),
+  (wanted) => new Set(wanted).forEach((page) => void load(page)),
+);
+
+function at(index: number): RowsAnswer['rows'][number] | null {
+  return pages.value.get(Math.floor(index / PAGE))?.[index % PAGE] ?? null;
+}
+
+function sort(column: ColumnInfo): void {
+  const current = order.value;
+  if (current?.column !== column.name) order.value = { column: column.name, descending: false };
+  else order.value = current.descending ? null : { column: column.name, descending: true };
+}
+watch(
+  order,
+  (now) =>
+    emit(
+      'state',
+      now
+        ? ` · sorted by ${columnInWords(now.column).toLowerCase()}${now.descending ? ', largest first' : ''}`
+        : ' · in source order',
+    ),
+  { immediate: true },
+);
+
+/** A feature chosen on the map is brought into view here. */
+watch(
+  () => focus.row,
+  async (row) => {
+    if (
+      row === null ||
+      [...pages.value.values()].some((page) => page.some((entry) => entry.row === row && isVisible(entry.row)))
+    )
+      return;
+    try {
+      const { place } = await api.place(source.value.id, { ...focus.selection(), order: order.value, row });
+      if (place >= 0) rows.value.scrollToIndex(place, { align: 'center' });
+    } catch (error) {
+      notices.complain(error);
+    }
+  },
+);
+function isVisible(row: number): boolean {
+  return rows.value.getVirtualItems().some((item) => at(item.index)?.row === row);
+}
+
+function onKey(event: KeyboardEvent): void {
+  const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10 }[event.key];
+  if (step === undefined) return;
+  event.preventDefault();
+  const items = rows.value.getVirtualItems();
+  const current = items.find((item) => at(item.index)?.row === focus.row)?.index ?? -1;
+  const next = Math.max(0, Math.min(total.value - 1, current + step));
+  rows.value.scrollToIndex(next);
+  void nextTick(() => {
+    const entry = at(next);
+    if (entry) focus.show(entry.row, true);
+  });
+}
+
+const isNumber = (column: ColumnInfo) => column.type === 'number';
+</script>
+
+<template>
+  <div
+    ref="scroller"
+    class="table"
+    role="grid"
+    tabindex="0"
+    :aria-rowcount="total"
+    aria-label="Kept features"
+    data-test="table"
+    @keydown="onKey"
+    @mouseleave="focus.hovered = null"
+  >
+    <div class="head" role="row" :style="{ gridTemplateColumns: grid, width: `${width}px` }">
+      <button
+        v-for="(column, i) in source.columns"
+        :key="column.name"
+        type="button"
+        role="columnheader"
+        :class="{ pinned: i === 0, number: isNumber(column) }"
+        :aria-sort="order?.column === column.name ? (order.descending ? 'descending' : 'ascending') : 'none'"
+        :title="column.name"
+        @click="sort(column)"
+      >
+        {{ headingInWords(column.name)
+        }}<span v-if="order?.column === column.name">{{ order.descending ? ' ↓' : ' ↑' }}</span>
+      </button>
+    </div>
+    <div v-if="total > 0" class="rows" :style="{ height: `${rows.getTotalSize()}px`, width: `${width}px` }">
+      <div
+        v-for="item in rows.getVirtualItems()"
+        :key="item.index"
+        class="row"
+        role="row"
+        :class="{ picked: at(item.index)?.row === focus.row, hovered: at(item.index)?.row === focus.hovered }"
+        :style="{ transform: `translateY(${item.start}px)`, gridTemplateColumns: grid, width: `${width}px` }"
+        @click="focus.show(at(item.index)?.row ?? null, true)"
+        @mouseenter="focus.hovered = at(item.index)?.row ?? null"
+      >
+        <template v-if="at(item.index)">
+          <span
+            v-for="(column, i) in source.columns"
+            :key="column.name"
+            role="gridcell"
+            :class="{ pinned: i === 0, number: isNumber(column), blank: at(item.index)!.cells[i] === null }"
+            :title="typeof at(item.index)!.cells[i] === 'string' ? String(at(item.index)!.cells[i]) : undefined"
+            >{{ at(item.index)!.cells[i] === null ? 'blank' : columnText(column, at(item.index)!.cells[i]!) }}</span
+          >
+        </template>
+        <span v-else class="soft pinned">…</span>
+      </div>
+    </div>
+    <p v-else-if="sifting.kept === 0" class="nothing">
+      <b>Nothing is kept.</b>
+      <span class="soft">The counts in the stack show which condition leaves none. Switch it off or loosen it.</span>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.table {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+  outline-offset: -2px;
+}
+.head {
+  position: sticky;
+  top: 0;
+  z-index: 3;
+  display: grid;
+  min-width: 100%;
+  background: var(--surface);
+  border-bottom: 1px solid var(--line);
+}
+.head button {
+  padding: 4px 12px;
+  border: 0;
+  background: var(--surface);
+  color: var(--soft);
+  font: inherit;
+  font-size: 12.5px;
+  font-weight: 650;
+  text-align: left;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  cursor: pointer;
+}
+.head button:hover {
+  color: var(--ink);
+}
+.rows {
+  position: relative;
+  min-width: 100%;
+}
+.row {
+  position: absolute;
+  top: 0;
+  left: 0;
+  display: grid;
+  min-width: 100%;
+  height: 27px;
+  align-items: stretch;
+  cursor: pointer;
+  border-bottom: 1px solid var(--sunk);
+}
+.row > span {
+  padding: 4px 12px;
+  overflow: hidden;
+  white-space: nowrap;
+  text-overflow: ellipsis;
+}
+.number {
+  text-align: right !important;
+}
+.pinned {
+  position: sticky;
+  left: 0;
+  z-index: 2;
+  background: var(--paper) !important;
+  border-right: 1px solid var(--line) !important;
+}
+.blank {
+  font-style: italic;
+  color: var(--soft);
+  opacity: 0.75;
+}
+.row.hovered,
+.row.hovered .pinned {
+  background: var(--sunk) !important;
+}
+.row.picked,
+.row.picked .pinned {
+  background: var(--violet-tint) !important;
+}
+.nothing {
+  padding: 22px 16px;
+  margin: 0;
+}
+</style>

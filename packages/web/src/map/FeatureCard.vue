@@ -1,0 +1,177 @@
+<script setup lang="ts">
+import { mdiClose } from '@mdi/js';
+import { conditionInWords, dayInWords, findNode, headingInWords } from '@clean-sieve/core';
+import { computed } from 'vue';
+import { useFocus } from '../stores/focus.ts';
+import { useSifting } from '../stores/sifting.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { cellText, columnText } from '../words/cells.ts';
+import { measured, plural } from '../words/numbers.ts';
+
+const workspace = useWorkspace();
+const sifting = useSifting();
+const focus = useFocus();
+
+const source = computed(() => workspace.activeSource);
+const title = computed(() => {
+  const card = focus.card;
+  if (!card || !source.value) return '';
+  const value = card.cells[0];
+  return value === null || value === '' ? `Feature ${card.row + 1}` : String(value);
+});
+
+const SIGNS = { pass: '✓', fail: '✕', unknown: '?' } as const;
+const OUTCOMES = { pass: 'passes', fail: 'fails', unknown: 'unknown' } as const;
+
+const reasons = computed(() => {
+  const card = focus.card;
+  if (!card || !source.value) return [];
+  const wording = workspace.wording(source.value);
+  return card.reasons.flatMap((reason) => {
+    const found = findNode(sifting.shownTree, reason.id);
+    if (found?.node.kind !== 'condition') return [];
+    const { subject, rest } = conditionInWords(found.node.expr, wording);
+    const value =
+      reason.outcome === 'unknown' || reason.value === null
+        ? 'blank'
+        : typeof reason.value === 'string' && /^\d{4}(-\d\d){1,2}$/.test(reason.value)
+          ? dayInWords(reason.value)
+          : cellText(reason.value);
+    const tested =
+      reason.unit === 'm' ||
+      subject === 'Touching' ||
+      subject === 'Outside' ||
+      subject === 'Within' ||
+      subject === 'Beyond';
+    return [{ ...reason, test: `${subject} ${rest}`, shown: tested ? '' : value, by: byHowMuch(reason) }];
+  });
+});
+
+function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: string | null; outcome: string }): string {
+  if (margin === null) return '';
+  const size = Math.abs(margin);
+  const amount =
+    unit === 'days' ? plural(Math.round(size), 'day') : unit === 'm' ? `${measured(size)} m` : measured(size);
+  if (margin === 0) return 'just on the bound';
+  return outcome === 'pass' ? `${amount} to spare` : `${amount} short`;
+}
+</script>
+
+<template>
+  <aside v-if="focus.card && source" class="card" data-test="card" aria-label="Feature">
+    <header>
+      <b>{{ title }}</b>
+      <span v-if="workspace.activeSieve" class="state" :class="{ kept: focus.card.kept }">{{
+        focus.card.kept ? 'kept' : 'sifted out'
+      }}</span>
+      <button class="plain close" type="button" aria-label="Close the card" @click="focus.show(null)">
+        <v-icon :icon="mdiClose" size="17" />
+      </button>
+    </header>
+    <ul v-if="reasons.length > 0" class="reasons">
+      <li v-for="reason in reasons" :key="reason.id" :class="reason.outcome">
+        <span class="sign" :aria-label="OUTCOMES[reason.outcome]">{{ SIGNS[reason.outcome] }}</span>
+        <span class="test">{{ reason.test }}</span>
+        <span class="by"
+          >{{ reason.shown }}<template v-if="reason.shown && reason.by"> · </template>{{ reason.by }}</span
+        >
+      </li>
+    </ul>
+    <dl>
+      <template v-for="(column, i) in source.columns" :key="column.name">
+        <dt :title="column.name">{{ headingInWords(column.name) }}</dt>
+        <dd :class="{ blank: focus.card.cells[i] === null || focus.card.cells[i] === '' }">
+          {{
+            focus.card.cells[i] === null
+              ? 'blank'
+              : focus.card.cells[i] === ''
+                ? 'empty text'
+                : columnText(column, focus.card.cells[i]!)
+          }}
+        </dd>
+      </template>
+    </dl>
+  </aside>
+</template>
+
+<style scoped>
+.card {
+  position: absolute;
+  top: 12px;
+  right: 12px;
+  width: 272px;
+  max-height: calc(100% - 60px);
+  overflow: auto;
+  padding: 10px 14px 12px;
+  border-radius: 12px;
+  border: 1px solid var(--line);
+  background: var(--surface);
+  box-shadow: var(--shadow);
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 6px;
+  font-size: 15px;
+}
+.state {
+  font-weight: 600;
+  color: var(--copper-text);
+}
+.state.kept {
+  color: var(--spruce);
+}
+.close {
+  margin-left: auto;
+  color: var(--soft);
+}
+.reasons {
+  list-style: none;
+  margin: 6px 0 8px;
+  padding: 0 0 8px;
+  border-bottom: 1px solid var(--line);
+}
+.reasons li {
+  display: grid;
+  grid-template-columns: 16px 1fr;
+  column-gap: 4px;
+  padding: 2px 0;
+}
+.sign {
+  font-weight: 700;
+  color: var(--spruce);
+}
+.fail .sign {
+  color: var(--copper-text);
+}
+.unknown .sign {
+  color: var(--violet);
+}
+.by {
+  grid-column: 2;
+  color: var(--soft);
+  font-size: 13px;
+}
+.by:empty {
+  display: none;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 2px 12px;
+  margin: 0;
+  font-size: 13px;
+}
+dt {
+  color: var(--soft);
+}
+dd {
+  margin: 0;
+  text-align: right;
+  overflow-wrap: anywhere;
+}
+dd.blank {
+  font-style: italic;
+  color: var(--soft);
+}
+</style>

@@ -1,0 +1,108 @@
+import { exprOfForm, fromMercator, LENGTH_UNITS, toMercator, type Form } from '@clean-sieve/core';
+import type { Position } from 'geojson';
+import type { Coordinate } from 'ol/coordinate.js';
+import Feature from 'ol/Feature.js';
+import { Polygon } from 'ol/geom.js';
+import Draw, { createBox } from 'ol/interaction/Draw.js';
+import type Map from 'ol/Map.js';
+import type VectorSource from 'ol/source/Vector.js';
+import { circleRing, mapDistance } from './circle.ts';
+
+export type AreaTool = 'polygon' | 'rectangle' | 'circle';
+
+/** Digits that keep a centimetre. */
+const DIGITS = 7;
+
+export function lonLatOf([x, y]: Coordinate): Position {
+  return fromMercator(x, y).map((value) => Number(value.toFixed(DIGITS)));
+}
+
+export const AREA_HELP: Record<AreaTool, string> = {
+  polygon: 'Click the corners · double-click or Enter closes · Backspace takes the last one back · Esc stops',
+  rectangle: 'Click two opposite corners · Esc stops',
+  circle: 'Click the middle, then the rim · Esc stops',
+};
+
+/**
+ * Starts drawing on the map.
+ * @param done receives the condition that the drawn shape stands for
+ * @param measure receives the shape's size in words while it is drawn
+ */
+export function startDrawing(
+  map: Map,
+  scratch: VectorSource,
+  tool: AreaTool,
+  done: (form: Form) => void,
+  measure: (text: string) => void,
+): Draw {
+  let middle: Coordinate = [0, 0];
+  let metres = 0;
+  const draw = new Draw({
+    source: scratch,
+    type: tool === 'polygon' ? 'Polygon' : 'Circle',
+    geometryFunction:
+      tool === 'rectangle'
+        ? createBox()
+        : tool === 'circle'
+          ? (coordinates, geometry) => {
+              const [centre, rim] = coordinates as Coordinate[];
+              middle = centre;
+              metres = mapDistance(centre, rim);
+              measure(
+                `${metres < 10_000 ? Math.round(metres) : (metres / 1000).toFixed(1)} ${metres < 10_000 ? 'm' : 'km'}`,
+              );
+              const [lon, lat] = fromMercator(centre[0], centre[1]);
+              const ring = [metres > 0 ? circleRing(lon, lat, metres) : [centre, centre, centre]];
+              if (!geometry) return new Polygon(ring);
+              geometry.setCoordinates(ring);
+              return geometry;
+            }
+          : undefined,
+  });
+  draw.on('drawend', ({ feature }) => {
+    setTimeout(() => scratch.clear());
+    if (tool === 'circle') {
+      if (metres > 0)
+        done({
+          kind: 'radius',
+          centre: lonLatOf(middle),
+          distance: metres < 100 ? Number(metres.toFixed(1)) : Math.round(metres),
+          unit: 'm',
+          outside: false,
+          blanks: false,
+        });
+      return;
+    }
+    const ring = closed((feature.getGeometry() as Polygon).getCoordinates()[0].map(lonLatOf));
+    if (ring.length >= 4)
+      done({ kind: 'area', geometry: { type: 'Polygon', coordinates: [ring] }, outside: false, blanks: false });
+  });
+  map.addInteraction(draw);
+  return draw;
+}
+
+function closed(ring: Position[]): Position[] {
+  const [first, last] = [ring[0], ring[ring.length - 1]];
+  return first[0] === last[0] && first[1] === last[1] ? ring : [...ring, first];
+}
+
+/** The shape of an area condition as something to draw; null for other conditions. */
+export function shapeOfForm(form: Form): Feature<Polygon> | null {
+  if (form.kind === 'radius') {
+    const metres = form.distance * LENGTH_UNITS[form.unit];
+    return metres > 0 ? new Feature(new Polygon([circleRing(form.centre[0], form.centre[1], metres)])) : null;
+  }
+  if (form.kind !== 'area' || form.geometry.type !== 'Polygon') return null;
+  return new Feature(
+    new Polygon(form.geometry.coordinates.map((ring) => ring.map(([lon, lat]) => toMercator(lon, lat)))),
+  );
+}
+
+/** The expression of an area condition after its corners were moved on the map. */
+export function exprOfMoved(form: Form, polygon: Polygon) {
+  if (form.kind !== 'area') return null;
+  return exprOfForm({
+    ...form,
+    geometry: { type: 'Polygon', coordinates: polygon.getCoordinates().map((ring) => closed(ring.map(lonLatOf))) },
+  });
+}

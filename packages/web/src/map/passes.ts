@@ -1,0 +1,100 @@
+import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
+import type { DisplayGeometry } from '@clean-sieve/core';
+import { PALETTE } from '../words/palette.ts';
+import type { Pass } from './feature_layer.ts';
+import type { Paint } from './feature_painter.ts';
+
+export interface Scene {
+  sources: SourceInfo[];
+  sieves: SieveInfo[];
+  activeSource: SourceInfo | null;
+  activeSieve: SieveInfo | null;
+  maskOf: (sieveId: number) => Uint32Array | null;
+  /** Shown in place of the active sieve's kept features. */
+  nearMisses: Uint32Array | null;
+  displayOf: (sourceId: number) => DisplayGeometry | null;
+  hidden: ReadonlySet<number>;
+  showSifted: boolean;
+  colours: { land: string; coast: string; context: string; faint: string; rim: string };
+}
+
+/** What the map draws, bottom first: ground, context, sifted-out features, other sieves, the active one. */
+export function passesOf(scene: Scene): Pass[] {
+  const passes: Pass[] = [];
+  const add = (sourceId: number, paint: Paint, mask: Uint32Array | null, invert = false) => {
+    const display = scene.displayOf(sourceId);
+    if (display) passes.push({ display, paint, mask, invert });
+  };
+  const { colours } = scene;
+  for (const source of scene.sources) {
+    if (source.role === 'ground') add(source.id, paint(colours.coast, { fill: colours.land, line: 1 }), null);
+  }
+  const context = scene.sources.filter(
+    (source) => source.role === 'layer' && !scene.hidden.has(source.id) && source.id !== scene.activeSource?.id,
+  );
+  // Areas below lines below points.
+  for (const kind of ['Polygon', 'LineString', 'Point']) {
+    for (const source of context) {
+      if (mainKind(source) !== kind) continue;
+      const line = kind === 'LineString' ? 1.4 : 0.8;
+      add(
+        source.id,
+        paint(kind === 'LineString' ? colours.rim : colours.context, {
+          radius: 1,
+          line,
+          alpha: kind === 'Point' ? 0.25 : 0.8,
+        }),
+        null,
+      );
+    }
+  }
+  for (const sieve of scene.sieves) {
+    if (!sieve.visible || sieve.id === scene.activeSieve?.id) continue;
+    const mask = scene.maskOf(sieve.id);
+    if (mask) add(sieve.sourceId, strong(sieve.colour, colours.rim, 3.2), mask);
+  }
+  const { activeSource: source, activeSieve: sieve } = scene;
+  if (!source) return passes;
+  const mask = sieve ? scene.maskOf(sieve.id) : null;
+  if (!sieve) add(source.id, paint(colours.faint, { radius: 1.5, line: 1.2, alpha: 0.8, fill: null }), null);
+  else if (mask) {
+    if (scene.showSifted) add(source.id, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), mask, true);
+    add(source.id, strong(sieve.colour, colours.rim, 4), scene.nearMisses ?? mask);
+  }
+  return passes;
+}
+
+function mainKind(source: SourceInfo): string {
+  const entries = Object.entries(source.geometryTypes).filter(([type]) => type !== 'None');
+  const [type] = entries.sort((a, b) => b[1] - a[1])[0] ?? ['Point'];
+  return type.replace('Multi', '');
+}
+
+function paint(colour: string, rest: Partial<Paint>): Paint {
+  return { colour, shape: 'disc', radius: 2, line: 1, fill: null, rim: null, alpha: 1, ...rest };
+}
+
+const patterns = new Map<string, CanvasPattern>();
+
+function strong(index: number, rim: string, radius: number): Paint {
+  const { colour, shape, hatch } = PALETTE[index];
+  return paint(colour, { shape, radius, line: 2.2, rim, fill: hatchOf(colour, hatch) });
+}
+
+/** Polygons are filled with lines at the sieve's own angle, so that two sieves can be told apart without colour. */
+function hatchOf(colour: string, angle: number): CanvasPattern {
+  let pattern = patterns.get(colour);
+  if (pattern) return pattern;
+  const size = 14;
+  const canvas = new OffscreenCanvas(size, size);
+  const context = canvas.getContext('2d')!;
+  context.fillStyle = `${colour}2e`;
+  context.fillRect(0, 0, size, size);
+  context.fillStyle = `${colour}80`;
+  context.fillRect(0, 0, size, 2);
+  context.fillRect(0, size / 2, size, 2);
+  pattern = context.createPattern(canvas, 'repeat')!;
+  pattern.setTransform(new DOMMatrix().rotate(angle));
+  patterns.set(colour, pattern);
+  return pattern;
+}

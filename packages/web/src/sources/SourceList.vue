@@ -1,0 +1,341 @@
+<script setup lang="ts">
+import { mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js';
+import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
+import { computed, ref } from 'vue';
+import { useBringIn } from '../stores/bring_in.ts';
+import { useMapShow } from '../stores/map_show.ts';
+import { useNotices } from '../stores/notices.ts';
+import { useSifting } from '../stores/sifting.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { counted, plural } from '../words/numbers.ts';
+import { PALETTE } from '../words/palette.ts';
+import SieveMark from '../words/SieveMark.vue';
+
+const workspace = useWorkspace();
+const sifting = useSifting();
+const show = useMapShow();
+const notices = useNotices();
+const bringIn = useBringIn();
+
+const asking = ref<{ kind: 'rename' | 'remove' | 'about'; source: SourceInfo } | null>(null);
+const newName = ref('');
+
+const sievesOf = (source: SourceInfo) => workspace.sieves.filter((sieve) => sieve.sourceId === source.id);
+const keptOf = (sieve: SieveInfo) => sifting.results.get(sieve.id)?.head.kept;
+
+const about = computed(() => {
+  const source = asking.value?.source;
+  if (!source) return [];
+  const types = Object.entries(source.geometryTypes).map(
+    ([type, count]) => `${counted(count)} ${type === 'None' ? 'without geometry' : type}`,
+  );
+  return [
+    ['File', source.fileName],
+    ['Features', counted(source.rows)],
+    ['Geometry', types.join(', ') || 'none'],
+    ['Coordinate system', source.crs === 'OGC:CRS84' ? 'longitude, latitude (WGS 84)' : source.crs],
+    ['Columns', String(source.columns.length)],
+  ];
+});
+
+async function duplicate(sieve: SieveInfo): Promise<void> {
+  await workspace.addSieve(sieve.sourceId, sieve.tree, sieve.name === null ? null : `${sieve.name}, varied`);
+}
+
+async function confirm(): Promise<void> {
+  const { kind, source } = asking.value!;
+  try {
+    if (kind === 'rename') await workspace.renameSource(source.id, newName.value.trim());
+    if (kind === 'remove') await workspace.removeSource(source.id);
+    asking.value = null;
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+function ask(kind: 'rename' | 'remove' | 'about', source: SourceInfo): void {
+  newName.value = source.name;
+  asking.value = { kind, source };
+}
+</script>
+
+<template>
+  <nav class="list" aria-label="Sources and their sieves">
+    <h2>Sources and their sieves</h2>
+    <ul>
+      <li v-for="source in workspace.layers" :key="source.id">
+        <div
+          class="entry source"
+          :class="{ active: workspace.activeSieveId === null && workspace.activeSource?.id === source.id }"
+        >
+          <button class="plain open" type="button" @click="workspace.openSource(source.id)">{{ source.name }}</button>
+          <span class="tools">
+            <button
+              class="plain"
+              type="button"
+              :aria-label="
+                show.hidden.has(source.id) ? `Show ${source.name} as context` : `Hide ${source.name} from the context`
+              "
+              @click="show.toggleSource(source.id)"
+            >
+              <v-icon :icon="show.hidden.has(source.id) ? mdiEyeOffOutline : mdiEyeOutline" size="16" />
+              <v-tooltip
+                activator="parent"
+                location="bottom"
+                :text="show.hidden.has(source.id) ? 'Show it in the background' : 'Hide it from the background'"
+              />
+            </button>
+            <v-menu>
+              <template #activator="{ props: menu }">
+                <button class="plain" type="button" :aria-label="`More for ${source.name}`" v-bind="menu">
+                  <v-icon :icon="mdiDotsHorizontal" size="18" />
+                </button>
+              </template>
+              <v-list density="compact">
+                <v-list-item title="New sieve" @click="workspace.addSieve(source.id)" />
+                <v-list-item title="About this source" @click="ask('about', source)" />
+                <v-list-item title="Rename …" @click="ask('rename', source)" />
+                <v-list-item title="Remove …" @click="ask('remove', source)" />
+              </v-list>
+            </v-menu>
+          </span>
+          <span class="count">{{ counted(source.rows) }}</span>
+        </div>
+        <div
+          v-for="sieve in sievesOf(source)"
+          :key="sieve.id"
+          class="entry sieve"
+          :class="{ active: workspace.activeSieveId === sieve.id }"
+        >
+          <button
+            class="plain"
+            type="button"
+            :aria-label="
+              sieve.visible
+                ? `Hide ${workspace.nameOf(sieve)} on the map`
+                : `Show ${workspace.nameOf(sieve)} on the map`
+            "
+            @click="workspace.changeSieve(sieve.id, { visible: !sieve.visible }, 'show or hide')"
+          >
+            <SieveMark :colour="sieve.colour" :off="!sieve.visible && workspace.activeSieveId !== sieve.id" />
+            <v-tooltip
+              activator="parent"
+              location="bottom"
+              :text="sieve.visible ? 'On the map also while another is open' : 'On the map only while it is open'"
+            />
+          </button>
+          <button
+            class="plain open"
+            type="button"
+            :title="workspace.nameOf(sieve)"
+            @click="workspace.openSieve(sieve.id)"
+          >
+            {{ workspace.nameOf(sieve) }}
+          </button>
+          <span class="tools">
+            <v-menu>
+              <template #activator="{ props: menu }">
+                <button class="plain" type="button" :aria-label="`More for ${workspace.nameOf(sieve)}`" v-bind="menu">
+                  <v-icon :icon="mdiDotsHorizontal" size="18" />
+                </button>
+              </template>
+              <v-list density="compact">
+                <v-list-item title="Vary a copy of it" @click="duplicate(sieve)" />
+                <v-list-item title="Remove" @click="workspace.removeSieve(sieve.id)" />
+                <v-divider />
+                <div class="palette">
+                  <button
+                    v-for="(entry, i) in PALETTE"
+                    :key="i"
+                    type="button"
+                    class="plain"
+                    :aria-label="`Colour ${entry.name}`"
+                    @click="workspace.changeSieve(sieve.id, { colour: i }, 'colour')"
+                  >
+                    <SieveMark :colour="i" :size="18" :class="{ chosen: sieve.colour === i }" />
+                  </button>
+                </div>
+              </v-list>
+            </v-menu>
+          </span>
+          <span class="count">{{ keptOf(sieve) === undefined ? '…' : counted(keptOf(sieve)!) }}</span>
+        </div>
+      </li>
+    </ul>
+    <p v-if="workspace.layers.length === 0" class="soft none">
+      No layer yet. Drop a GeoJSON or CSV file anywhere in the window.
+    </p>
+    <button class="plain bring" type="button" data-test="bring-in" @click="bringIn.choose()">+ Bring in data</button>
+
+    <v-dialog :model-value="asking !== null" width="430" @update:model-value="asking = null">
+      <v-card v-if="asking" class="dialog">
+        <template v-if="asking.kind === 'about'">
+          <h3>{{ asking.source.name }}</h3>
+          <dl>
+            <template v-for="[term, text] in about" :key="term">
+              <dt>{{ term }}</dt>
+              <dd>{{ text }}</dd>
+            </template>
+          </dl>
+          <template v-if="asking.source.notes.length > 0">
+            <h4>Noted when it came in</h4>
+            <ul class="notes">
+              <li v-for="note in asking.source.notes" :key="note">{{ note }}</li>
+            </ul>
+          </template>
+          <div class="buttons"><v-btn color="primary" @click="asking = null">Close</v-btn></div>
+        </template>
+        <template v-else-if="asking.kind === 'rename'">
+          <h3>Rename the source</h3>
+          <v-text-field
+            v-model="newName"
+            autofocus
+            aria-label="New name"
+            maxlength="200"
+            @keydown.enter="newName.trim() && confirm()"
+          />
+          <div class="buttons">
+            <v-btn variant="text" @click="asking = null">Cancel</v-btn>
+            <v-btn color="primary" :disabled="newName.trim() === ''" @click="confirm">Rename</v-btn>
+          </div>
+        </template>
+        <template v-else>
+          <h3>Remove {{ asking.source.name }}?</h3>
+          <p>
+            Its {{ plural(asking.source.rows, 'feature')
+            }}<template v-if="sievesOf(asking.source).length > 0">
+              and {{ plural(sievesOf(asking.source).length, 'sieve') }}</template
+            >
+            leave the workspace. This cannot be undone; the file it came from stays as it is.
+          </p>
+          <div class="buttons">
+            <v-btn variant="text" @click="asking = null">Keep it</v-btn>
+            <v-btn color="error" @click="confirm">Remove</v-btn>
+          </div>
+        </template>
+      </v-card>
+    </v-dialog>
+  </nav>
+</template>
+
+<style scoped>
+.list {
+  overflow-y: auto;
+  padding: 12px 0 16px;
+  background: var(--paper);
+  border-right: 1px solid var(--line);
+}
+h2 {
+  margin: 0 14px 6px;
+  font-size: 13px;
+  font-weight: 600;
+  color: var(--soft);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.entry {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 28px;
+  padding: 3px 14px 3px 11px;
+  border-left: 3px solid transparent;
+}
+.entry.active {
+  background: var(--surface);
+  border-left-color: var(--copper);
+}
+.entry:hover {
+  background: var(--sunk);
+}
+.entry.active:hover {
+  background: var(--surface);
+}
+.source .open {
+  font-weight: 650;
+}
+.sieve {
+  padding-left: 17px;
+}
+.open {
+  flex: 1;
+  min-width: 0;
+  line-height: 1.25;
+  overflow: hidden;
+  display: -webkit-box !important;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+}
+.count {
+  font-size: 12.5px;
+  color: var(--soft);
+}
+.tools {
+  display: none;
+  gap: 5px;
+  color: var(--soft);
+}
+.entry:hover .tools,
+.entry:focus-within .tools {
+  display: flex;
+}
+.entry:hover .count,
+.entry:focus-within .count {
+  display: none;
+}
+.bring {
+  display: block;
+  margin: 16px 14px 0 !important;
+  font-weight: 650;
+  color: var(--spruce);
+}
+.none {
+  margin: 6px 14px;
+}
+.palette {
+  display: grid;
+  grid-template-columns: repeat(8, 22px);
+  gap: 3px;
+  padding: 8px 12px 6px;
+}
+.chosen {
+  outline: 2px solid var(--violet);
+  outline-offset: 1px;
+  border-radius: 3px;
+}
+.dialog {
+  padding: 16px 20px;
+}
+h3 {
+  margin: 0 0 10px;
+  font-size: 17px;
+}
+h4 {
+  margin: 12px 0 4px;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 4px 16px;
+  margin: 0;
+}
+dt {
+  color: var(--soft);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.notes {
+  list-style: disc;
+  padding-left: 18px;
+}
+.buttons {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+  margin-top: 16px;
+}
+</style>

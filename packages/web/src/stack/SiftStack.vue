@@ -1,0 +1,251 @@
+<script setup lang="ts">
+import { mdiExportVariant, mdiPencilOutline } from '@mdi/js';
+import { ROOT } from '@clean-sieve/core';
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { useFocus } from '../stores/focus.ts';
+import { useSifting } from '../stores/sifting.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { counted, plural } from '../words/numbers.ts';
+import SieveMark from '../words/SieveMark.vue';
+import AddCondition from './AddCondition.vue';
+import StackGroup from './StackGroup.vue';
+import { streamPath } from './stream.ts';
+
+const emit = defineEmits<{ handOver: [] }>();
+const workspace = useWorkspace();
+const sifting = useSifting();
+const focus = useFocus();
+
+const source = computed(() => workspace.activeSource);
+const sieve = computed(() => workspace.activeSieve);
+const head = computed(() => sifting.active?.head ?? null);
+const kept = computed(() => sifting.kept);
+const renaming = ref(false);
+const newName = ref('');
+const nameField = ref<HTMLInputElement>();
+
+function startRenaming(): void {
+  if (!sieve.value) return;
+  newName.value = sieve.value.name ?? '';
+  renaming.value = true;
+  void nextTick(() => nameField.value?.select());
+}
+function rename(): void {
+  if (!renaming.value || !sieve.value) return;
+  renaming.value = false;
+  const name = newName.value.trim() === '' ? null : newName.value.trim();
+  if (name !== sieve.value.name) workspace.changeSieve(sieve.value.id, { name }, 'rename');
+}
+
+// The stream behind the rows: as wide after each mesh as what is left, by its square root.
+const body = ref<HTMLElement>();
+const path = ref('');
+const size = ref({ width: 1, height: 1 });
+let observer: ResizeObserver | null = null;
+
+function drawStream(): void {
+  const element = body.value;
+  if (!element) return;
+  const top = element.getBoundingClientRect().top;
+  const width = element.clientWidth;
+  const height = element.scrollHeight;
+  const total = head.value?.total ?? source.value?.rows ?? 0;
+  const meshes = [...element.querySelectorAll<HTMLElement>('[data-mesh]')].map((row) => ({
+    y: row.getBoundingClientRect().top - top + element.scrollTop,
+    share: total === 0 ? 0 : (head.value?.rows.find((r) => r.id === row.dataset.mesh)?.left ?? NaN) / total,
+  }));
+  size.value = { width, height };
+  path.value = streamPath(
+    meshes.filter((mesh) => !Number.isNaN(mesh.share)),
+    width,
+    height,
+  );
+}
+onMounted(() => {
+  observer = new ResizeObserver(drawStream);
+  observer.observe(body.value!);
+  watch(
+    () => [head.value, sieve.value?.tree, focus.editing],
+    () => void nextTick(drawStream),
+    { immediate: true, deep: false },
+  );
+});
+onBeforeUnmount(() => observer?.disconnect());
+</script>
+
+<template>
+  <section class="stack" aria-label="Sift stack">
+    <header v-if="source">
+      <div class="name">
+        <SieveMark v-if="sieve" :colour="sieve.colour" :size="16" />
+        <input
+          v-if="renaming"
+          ref="nameField"
+          v-model="newName"
+          aria-label="Name of the sieve"
+          placeholder="Named by its conditions"
+          maxlength="200"
+          @keydown.enter="rename"
+          @keydown.esc="renaming = false"
+          @blur="rename"
+        />
+        <h1 v-else :title="sieve ? workspace.nameOf(sieve) : source.name" @dblclick="startRenaming">
+          {{ sieve ? workspace.nameOf(sieve) : source.name }}
+        </h1>
+        <button
+          v-if="sieve && !renaming"
+          class="plain pencil"
+          type="button"
+          aria-label="Rename the sieve"
+          @click="startRenaming"
+        >
+          <v-icon :icon="mdiPencilOutline" size="16" />
+        </button>
+      </div>
+      <p class="soft">{{ sieve ? `${source.name}, all of these hold` : 'The whole source, nothing sifted out' }}</p>
+    </header>
+    <div ref="body" class="body">
+      <svg v-if="source" class="stream" :width="size.width" :height="size.height" aria-hidden="true">
+        <defs>
+          <linearGradient id="stream" x1="0" y1="0" x2="0" y2="1">
+            <stop offset="0" stop-color="var(--stream-top)" />
+            <stop offset="0.55" stop-color="var(--stream-mid)" />
+            <stop offset="1" stop-color="var(--stream-foot)" />
+          </linearGradient>
+        </defs>
+        <path :d="path" fill="url(#stream)" />
+      </svg>
+      <template v-if="source">
+        <div class="start">
+          <div>
+            <span class="soft">Start with</span>
+            <b>every feature</b>
+          </div>
+          <b class="count">{{ counted(source.rows) }}</b>
+        </div>
+        <StackGroup v-if="sieve" :group="sieve.tree" root />
+        <AddCondition :parent="ROOT" />
+      </template>
+      <p v-else class="empty soft">Nothing is open. Bring in a layer, or choose one on the left.</p>
+    </div>
+    <footer v-if="source">
+      <div>
+        <div class="big" data-test="kept">{{ kept === null ? '…' : counted(kept) }}</div>
+        <div class="soft">kept of {{ counted(source.rows) }}</div>
+        <div v-if="head && head.unknown > 0" class="soft small">
+          {{ plural(head.unknown, 'blank', 'blank') }} left out
+        </div>
+      </div>
+      <v-btn
+        color="primary"
+        :prepend-icon="mdiExportVariant"
+        :disabled="kept === null"
+        data-test="hand-over"
+        @click="emit('handOver')"
+        >Hand over</v-btn
+      >
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.stack {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  background: var(--surface);
+  border-right: 1px solid var(--line);
+}
+header {
+  flex: none;
+  padding: 11px 16px 10px;
+  border-bottom: 1px solid var(--line);
+}
+.name {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  min-height: 25px;
+}
+h1 {
+  margin: 0;
+  font-size: 18px;
+  line-height: 1.25;
+  font-weight: 650;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+}
+.name input {
+  flex: 1;
+  min-width: 0;
+  font: inherit;
+  font-size: 16px;
+  padding: 1px 6px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: var(--paper);
+  color: var(--ink);
+}
+.pencil {
+  color: var(--soft);
+  opacity: 0;
+}
+header:hover .pencil,
+.pencil:focus-visible {
+  opacity: 1;
+}
+header p {
+  margin: 1px 0 0;
+}
+.body {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow-y: auto;
+  overflow-x: hidden;
+}
+.stream {
+  position: absolute;
+  top: 0;
+  left: 0;
+  pointer-events: none;
+}
+.start {
+  position: relative;
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: 10px 16px 12px;
+}
+.start span {
+  display: block;
+  font-size: 13px;
+}
+.count {
+  font-size: 16px;
+}
+.empty {
+  padding: 24px 16px;
+}
+footer {
+  flex: none;
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: 9px 16px 10px;
+  background: var(--tint);
+  border-top: 1px solid var(--line);
+}
+.big {
+  font-size: 27px;
+  line-height: 1.1;
+  font-weight: 700;
+  color: var(--spruce);
+}
+.small {
+  font-size: 12.5px;
+}
+</style>

@@ -1,0 +1,256 @@
+<script setup lang="ts">
+import { mdiContentDuplicate, mdiDrag, mdiTrashCanOutline } from '@mdi/js';
+import { conditionInWords, exprOfForm, formOfExpr, type Condition, type Form } from '@clean-sieve/core';
+import { computed, nextTick, ref, watch } from 'vue';
+import { useFocus } from '../stores/focus.ts';
+import { useSifting } from '../stores/sifting.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { counted } from '../words/numbers.ts';
+import ConditionEditor from './ConditionEditor.vue';
+import { useTreeEditing } from './tree_editing.ts';
+
+const props = defineProps<{ condition: Condition; off?: boolean; nested?: boolean }>();
+const workspace = useWorkspace();
+const sifting = useSifting();
+const focus = useFocus();
+const editing = useTreeEditing();
+const element = ref<HTMLElement>();
+
+const source = computed(() => workspace.activeSource!);
+const words = computed(() => conditionInWords(props.condition.expr, workspace.wording(source.value)));
+const form = computed(() => formOfExpr(props.condition.expr, source.value.columns));
+const numbers = computed(() => sifting.active?.head.rows.find((row) => row.id === props.condition.id) ?? null);
+const missed = computed(() => sifting.active?.head.nearMisses[props.condition.id] ?? 0);
+const silent = computed(() => props.off === true || props.condition.off === true);
+const open = computed(() => focus.editing === props.condition.id);
+const canKeepBlanks = computed(
+  () =>
+    'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && (numbers.value?.unknown ?? 0) > 0,
+);
+
+function keepBlanks(): void {
+  editing.setExpr(props.condition.id, exprOfForm({ ...form.value, blanks: true } as Form));
+}
+
+function toggleEditor(): void {
+  focus.editing = open.value ? null : props.condition.id;
+}
+
+function onKey(event: KeyboardEvent): void {
+  if (event.target !== element.value) return;
+  const step = event.key === 'ArrowUp' ? -1 : event.key === 'ArrowDown' ? 1 : 0;
+  if (step !== 0 && event.altKey) {
+    editing.shift(props.condition.id, step as 1 | -1);
+    void nextTick(() => element.value?.focus());
+  } else if (step !== 0) {
+    const rows = [...document.querySelectorAll<HTMLElement>('[data-row]')];
+    rows[rows.indexOf(element.value) + step]?.focus();
+  } else if (event.key === 'Enter') toggleEditor();
+  else if (event.key === ' ') editing.toggle(props.condition.id);
+  else if (event.key === 'Delete' || event.key === 'Backspace') editing.remove(props.condition.id);
+  else return;
+  event.preventDefault();
+}
+
+watch(open, (now) => {
+  if (now) void nextTick(() => element.value?.scrollIntoView({ block: 'nearest' }));
+});
+</script>
+
+<template>
+  <div
+    ref="element"
+    class="row"
+    :class="{ silent, nested, open }"
+    data-row
+    :data-mesh="silent || nested ? undefined : condition.id"
+    tabindex="0"
+    :aria-label="`Condition: ${words.subject} ${words.rest}${silent ? ', switched off' : ''}`"
+    @keydown="onKey"
+  >
+    <div class="line" @click="toggleEditor">
+      <v-icon class="drag" :icon="mdiDrag" size="16" @click.stop />
+      <div class="say">
+        <div class="sentence">{{ words.subject }} {{ words.rest }}</div>
+        <div class="under">
+          <template v-if="silent">switched off</template>
+          <template v-else>
+            <span v-if="words.note">{{ words.note }}</span>
+            <span v-if="numbers && numbers.unknown > 0">
+              {{ counted(numbers.unknown) }} blank, left out<template v-if="canKeepBlanks">
+                · <button class="plain link" type="button" @click.stop="keepBlanks">keep blanks</button></template
+              >
+            </span>
+            <button
+              v-if="missed > 0 && !nested && numbers && numbers.left < numbers.reach"
+              class="plain link misses"
+              type="button"
+              @click.stop="focus.nearMissesOf = focus.nearMissesOf === condition.id ? null : condition.id"
+            >
+              {{ counted(missed) }} {{ missed === 1 ? 'fails' : 'fail' }} only here
+              <v-tooltip
+                activator="parent"
+                location="bottom"
+                text="Show the features that every other condition keeps"
+              />
+            </button>
+          </template>
+        </div>
+      </div>
+      <div class="side">
+        <template v-if="numbers && !silent">
+          <b class="count" data-test="left">{{ counted(numbers.left) }}</b>
+          <span class="less">−{{ counted(numbers.reach - numbers.left) }}</span>
+        </template>
+      </div>
+      <div class="actions" @click.stop>
+        <button
+          class="plain"
+          type="button"
+          :aria-label="condition.off ? 'Switch the condition on' : 'Switch the condition off'"
+          @click="editing.toggle(condition.id)"
+        >
+          <span class="toggle" :class="{ on: !condition.off }" />
+          <v-tooltip
+            activator="parent"
+            location="top"
+            :text="condition.off ? 'Switch on (Space)' : 'Switch off (Space)'"
+          />
+        </button>
+        <button class="plain" type="button" aria-label="Repeat the condition" @click="editing.duplicate(condition.id)">
+          <v-icon :icon="mdiContentDuplicate" size="16" />
+          <v-tooltip activator="parent" location="top" text="Repeat it below" />
+        </button>
+        <button class="plain" type="button" aria-label="Remove the condition" @click="editing.remove(condition.id)">
+          <v-icon :icon="mdiTrashCanOutline" size="17" />
+          <v-tooltip activator="parent" location="top" text="Remove (Delete)" />
+        </button>
+      </div>
+    </div>
+    <ConditionEditor v-if="open" :id="condition.id" :form="form" @close="focus.editing = null" />
+  </div>
+</template>
+
+<style scoped>
+.row {
+  position: relative;
+  padding: 9px 16px 10px;
+}
+.row:not(.nested):not(.silent)::before {
+  content: '';
+  position: absolute;
+  left: 0;
+  right: 0;
+  top: -1px;
+  border-top: 2px dashed var(--spruce-2);
+}
+.row.nested {
+  padding: 2px 0 3px 10px;
+}
+.line {
+  position: relative;
+  display: flex;
+  gap: 8px;
+  cursor: pointer;
+}
+.say {
+  flex: 1;
+  min-width: 0;
+}
+.sentence {
+  font-weight: 650;
+  overflow-wrap: anywhere;
+}
+.under {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 10px;
+  font-size: 12.5px;
+  color: var(--soft);
+}
+.side {
+  text-align: right;
+  min-width: 44px;
+}
+.count {
+  font-size: 16px;
+}
+.nested .count {
+  font-size: 14px;
+  font-weight: 600;
+}
+.less {
+  display: block;
+  font-size: 12.5px;
+  color: var(--soft);
+}
+.nested .less {
+  display: none;
+}
+.silent .sentence,
+.silent .under {
+  color: var(--soft);
+}
+.silent .sentence {
+  text-decoration: line-through;
+  text-decoration-color: var(--line);
+}
+.drag {
+  position: absolute;
+  left: -15px;
+  top: 2px;
+  cursor: grab;
+  color: var(--soft);
+  opacity: 0;
+}
+.row:hover > .line > .drag {
+  opacity: 1;
+}
+.actions {
+  display: none;
+  position: absolute;
+  right: -6px;
+  bottom: -8px;
+  align-items: center;
+  gap: 9px;
+  padding: 2px 8px;
+  border: 1px solid var(--line);
+  border-radius: 13px;
+  background: var(--surface);
+  color: var(--soft);
+  z-index: 2;
+}
+.row:hover > .line > .actions,
+.row:focus-visible > .line > .actions,
+.actions:focus-within {
+  display: flex;
+}
+.actions button:hover {
+  color: var(--ink);
+}
+.toggle {
+  display: inline-block;
+  width: 24px;
+  height: 13px;
+  border-radius: 7px;
+  background: var(--line);
+  position: relative;
+  vertical-align: -1px;
+}
+.toggle::after {
+  content: '';
+  position: absolute;
+  top: 2px;
+  left: 2px;
+  width: 9px;
+  height: 9px;
+  border-radius: 5px;
+  background: var(--surface);
+}
+.toggle.on {
+  background: var(--spruce-2);
+}
+.toggle.on::after {
+  left: 13px;
+}
+</style>

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { mdiCircleOutline, mdiRectangleOutline, mdiVectorPolygon } from '@mdi/js';
+import { LENGTH_UNITS, type Form, type LengthUnit } from '@clean-sieve/core';
+import { useMapShow } from '../../stores/map_show.ts';
+
+type AreaForm = Extract<Form, { kind: 'area' | 'radius' }>;
+const props = defineProps<{ id: string; form: AreaForm }>();
+const emit = defineEmits<{ change: [form: Form] }>();
+const show = useMapShow();
+
+const units = Object.keys(LENGTH_UNITS).map((unit) => ({ value: unit, title: unit }));
+
+function setCentre(index: 0 | 1, text: string | number): void {
+  const value = Number(text);
+  if (
+    props.form.kind !== 'radius' ||
+    text === '' ||
+    !Number.isFinite(value) ||
+    Math.abs(value) > (index === 0 ? 180 : 90)
+  )
+    return;
+  const centre = [...props.form.centre];
+  centre[index] = value;
+  emit('change', { ...props.form, centre });
+}
+function setDistance(text: string | number): void {
+  const distance = Number(text);
+  if (props.form.kind === 'radius' && text !== '' && distance >= 0) emit('change', { ...props.form, distance });
+}
+</script>
+
+<template>
+  <div class="area">
+    <template v-if="form.kind === 'radius'">
+      <div class="fields">
+        <v-text-field
+          :model-value="form.distance"
+          type="number"
+          min="0"
+          label="Distance"
+          data-test="distance"
+          @update:model-value="setDistance"
+        />
+        <v-select
+          :model-value="form.unit"
+          :items="units"
+          label="Unit"
+          @update:model-value="(unit: LengthUnit) => emit('change', { ...form, unit } as Form)"
+        />
+      </div>
+      <div class="fields">
+        <v-text-field
+          :model-value="form.centre[1]"
+          type="number"
+          step="0.0001"
+          label="Latitude"
+          @update:model-value="(v) => setCentre(1, v)"
+        />
+        <v-text-field
+          :model-value="form.centre[0]"
+          type="number"
+          step="0.0001"
+          label="Longitude"
+          @update:model-value="(v) => setCentre(0, v)"
+        />
+      </div>
+    </template>
+    <p v-else class="soft">
+      Drag its corners on the map. A corner is added where you drag an edge; Alt-click takes one away.
+    </p>
+    <div class="again">
+      <span class="soft">Draw it anew:</span>
+      <button class="plain" type="button" aria-label="Draw a polygon instead" @click="show.useTool('polygon', id)">
+        <v-icon :icon="mdiVectorPolygon" size="19" />
+      </button>
+      <button class="plain" type="button" aria-label="Draw a circle instead" @click="show.useTool('circle', id)">
+        <v-icon :icon="mdiCircleOutline" size="19" />
+      </button>
+      <button class="plain" type="button" aria-label="Draw a rectangle instead" @click="show.useTool('rectangle', id)">
+        <v-icon :icon="mdiRectangleOutline" size="19" />
+      </button>
+    </div>
+    <v-checkbox
+      :model-value="form.outside"
+      label="Keep what lies outside instead"
+      @update:model-value="(on) => emit('change', { ...form, outside: on === true } as Form)"
+    />
+  </div>
+</template>
+
+<style scoped>
+.area {
+  display: flex;
+  flex-direction: column;
+  gap: 9px;
+}
+.fields {
+  display: flex;
+  gap: 8px;
+}
+p {
+  margin: 0;
+}
+.again {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+</style>

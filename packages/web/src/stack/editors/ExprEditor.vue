@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { checkFilter, FilterError, parseFilter, printFilter, type Expr } from '@clean-sieve/core';
+import { ref, watch } from 'vue';
+import { useWorkspace } from '../../stores/workspace.ts';
+
+const props = defineProps<{ expr: Expr }>();
+const emit = defineEmits<{ change: [expr: Expr] }>();
+const workspace = useWorkspace();
+const text = ref('');
+const problem = ref('');
+
+watch(
+  () => props.expr,
+  (expr) => (text.value = printFilter(expr)),
+  { immediate: true },
+);
+
+function apply(): void {
+  try {
+    const parsed = parseFilter(text.value);
+    checkFilter(parsed, workspace.activeSource!.columns);
+    problem.value = '';
+    emit('change', parsed.expr);
+  } catch (error) {
+    problem.value = error instanceof FilterError ? error.line : String(error);
+  }
+}
+</script>
+
+<template>
+  <div>
+    <textarea
+      v-model="text"
+      class="mono"
+      rows="3"
+      aria-label="The condition as text"
+      spellcheck="false"
+      @change="apply"
+    />
+    <p v-if="problem" role="alert">{{ problem }}</p>
+  </div>
+</template>
+
+<style scoped>
+textarea {
+  width: 100%;
+  padding: 6px 9px;
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  background: var(--paper);
+  color: var(--ink);
+  resize: vertical;
+}
+p {
+  margin: 4px 0 0;
+  font-size: 13px;
+  color: var(--copper-text);
+}
+</style>

@@ -1,0 +1,177 @@
+<script setup lang="ts">
+import type { Form } from '@clean-sieve/core';
+import type { ColumnInfo, ValuesAnswer } from '@clean-sieve/server/api';
+import { useVirtualizer } from '@tanstack/vue-virtual';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { api } from '../../api/client.ts';
+import { useNotices } from '../../stores/notices.ts';
+import { useSifting } from '../../stores/sifting.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
+import { counted, plural } from '../../words/numbers.ts';
+
+type ValuesForm = Extract<Form, { kind: 'values' }>;
+const props = defineProps<{ form: ValuesForm; column: ColumnInfo }>();
+const emit = defineEmits<{ change: [form: Form] }>();
+const workspace = useWorkspace();
+const sifting = useSifting();
+const notices = useNotices();
+
+const values = shallowRef<ValuesAnswer['values'] | null>(null);
+const search = ref('');
+const scroller = ref<HTMLElement | null>(null);
+
+watch(
+  () => props.column.name,
+  async (name) => {
+    values.value = null;
+    try {
+      values.value = (await api.values(workspace.activeSource!.id, sifting.shownTree, name)).values;
+    } catch (error) {
+      notices.complain(error);
+    }
+  },
+  { immediate: true },
+);
+
+const chosen = computed(() => new Set<unknown>(props.form.values));
+/** Values in the condition that no feature has are listed too, so that they can be taken out. */
+const listed = computed(() => {
+  const known = values.value ?? [];
+  const present = new Set<unknown>(known.map((entry) => entry.value));
+  const absent = props.form.values
+    .filter((value) => !present.has(value))
+    .map((value) => ({ value, count: 0, kept: 0 }));
+  const wanted = search.value.trim().toLowerCase();
+  return [...absent, ...known].filter(({ value }) => String(value).toLowerCase().includes(wanted));
+});
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: listed.value.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => 26,
+    overscan: 10,
+  })),
+);
+
+function toggle(value: string | number | boolean): void {
+  if (typeof value === 'boolean') return;
+  const next = chosen.value.has(value) ? props.form.values.filter((v) => v !== value) : [...props.form.values, value];
+  emit('change', { ...props.form, values: next });
+}
+function all(on: boolean): void {
+  const shown = listed.value.map(({ value }) => value).filter((value) => typeof value !== 'boolean');
+  const without = props.form.values.filter((value) => !shown.includes(value));
+  emit('change', { ...props.form, values: on ? [...without, ...shown] : without });
+}
+</script>
+
+<template>
+  <div class="values">
+    <input
+      v-model="search"
+      class="search"
+      type="search"
+      :placeholder="`Find in ${plural(values?.length ?? 0, 'value')}`"
+      aria-label="Find a value"
+    />
+    <div
+      ref="scroller"
+      class="list"
+      :style="{ '--values': listed.length }"
+      role="listbox"
+      aria-multiselectable="true"
+      :aria-label="`Values of ${column.name}`"
+    >
+      <div v-if="values === null" class="soft pad">Counting the values …</div>
+      <div v-else-if="listed.length === 0" class="soft pad">No value has this in it</div>
+      <div v-else :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+        <label
+          v-for="item in virtual.getVirtualItems()"
+          :key="item.index"
+          class="value"
+          :style="{ transform: `translateY(${item.start}px)` }"
+        >
+          <input
+            type="checkbox"
+            :checked="chosen.has(listed[item.index].value)"
+            @change="toggle(listed[item.index].value)"
+          />
+          <span class="text" :class="{ odd: listed[item.index].value === '' }">{{
+            listed[item.index].value === '' ? 'empty text' : listed[item.index].value
+          }}</span>
+          <span class="count">{{
+            listed[item.index].count === 0 ? 'does not occur' : counted(listed[item.index].count)
+          }}</span>
+        </label>
+      </div>
+    </div>
+    <div class="foot">
+      <span class="soft">{{
+        form.values.length === 0 ? 'Tick at least one value' : `${counted(form.values.length)} ticked`
+      }}</span>
+      <button class="plain link" type="button" @click="all(true)">tick {{ search ? 'these' : 'all' }}</button>
+      <button class="plain link" type="button" @click="all(false)">none</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.search {
+  width: 100%;
+  padding: 4px 9px;
+  border: 1px solid var(--line);
+  border-radius: 8px 8px 0 0;
+  background: var(--paper);
+  color: var(--ink);
+  font: inherit;
+}
+.list {
+  height: min(176px, calc(var(--values) * 26px + 4px));
+  min-height: 56px;
+  overflow-y: auto;
+  border: 1px solid var(--line);
+  border-top: 0;
+  border-radius: 0 0 8px 8px;
+}
+.value {
+  position: absolute;
+  inset: 0 0 auto 0;
+  height: 26px;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 0 10px;
+  cursor: pointer;
+}
+.value:hover {
+  background: var(--paper);
+}
+input[type='checkbox'] {
+  accent-color: var(--spruce);
+}
+.text {
+  flex: 1;
+  overflow: hidden;
+  white-space: pre;
+  text-overflow: ellipsis;
+}
+.text.odd {
+  font-style: italic;
+}
+.count {
+  color: var(--soft);
+  font-size: 12.5px;
+}
+.foot {
+  display: flex;
+  gap: 12px;
+  font-size: 12.5px;
+  margin-top: 5px;
+}
+.foot span {
+  flex: 1;
+}
+.pad {
+  padding: 8px 10px;
+}
+</style>

@@ -1,0 +1,114 @@
+import {
+  emptyTree,
+  findNode,
+  insertNode,
+  replaceNode,
+  ROOT,
+  type Combine,
+  type Expr,
+  type Group,
+  type TreeNode,
+} from '@clean-sieve/core';
+import { useFocus } from '../stores/focus.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+
+export function newId(): string {
+  return crypto.randomUUID().slice(0, 8);
+}
+
+/** Everything that can be done to the active sieve's conditions. Each is one undoable change. */
+export function useTreeEditing() {
+  const workspace = useWorkspace();
+  const focus = useFocus();
+
+  function change(label: string, make: (tree: Group) => Group, key?: string): void {
+    const sieve = workspace.activeSieve;
+    if (sieve) workspace.changeSieve(sieve.id, { tree: make(sieve.tree) }, label, key);
+  }
+
+  /** Adds a condition and opens it for editing; on a source as a whole it begins a new sieve. */
+  async function addCondition(expr: Expr, parent = ROOT, edit = true): Promise<void> {
+    const node: TreeNode = { kind: 'condition', id: newId(), expr };
+    if (workspace.activeSieve) change('add condition', (tree) => insertNode(tree, parent, node));
+    else if (workspace.activeSource)
+      await workspace.addSieve(workspace.activeSource.id, { ...emptyTree(), children: [node] });
+    if (edit) setTimeout(() => (focus.editing = node.id));
+  }
+
+  function addGroup(combine: Combine, parent = ROOT): void {
+    const node: TreeNode = { kind: 'group', id: newId(), combine, children: [] };
+    change('add group', (tree) => insertNode(tree, parent, node));
+  }
+
+  function setExpr(id: string, expr: Expr): void {
+    change(
+      'edit condition',
+      (tree) => replaceNode(tree, id, (node) => (node.kind === 'condition' ? { ...node, expr } : node)),
+      `expr:${id}`,
+    );
+  }
+
+  function toggle(id: string): void {
+    change('switch on or off', (tree) => replaceNode(tree, id, (node) => ({ ...node, off: !node.off })));
+  }
+
+  function setCombine(id: string, combine: Combine): void {
+    change('change group', (tree) =>
+      id === ROOT
+        ? { ...tree, combine }
+        : replaceNode(tree, id, (node) => (node.kind === 'group' ? { ...node, combine } : node)),
+    );
+  }
+
+  function remove(id: string): void {
+    if (focus.editing === id) focus.editing = null;
+    change('remove condition', (tree) => replaceNode(tree, id, () => null));
+  }
+
+  /** Moves a node one place up or down; at the end of a group, out of it; towards a group, into it. */
+  function shift(id: string, step: 1 | -1): void {
+    change('move condition', (tree) => {
+      const found = findNode(tree, id);
+      if (!found) return tree;
+      const { node, parent } = found;
+      const at = parent.children.indexOf(node);
+      const neighbour = parent.children[at + step] as TreeNode | undefined;
+      const without = replaceNode(tree, id, () => null);
+      if (neighbour?.kind === 'group' && node.kind === 'condition')
+        return insertNode(without, neighbour.id, node, step > 0 ? 0 : Infinity);
+      if (neighbour) return insertNode(without, parent.id, node, at + step);
+      if (parent.id === ROOT) return tree;
+      const grand = findNode(without, parent.id)!.parent;
+      const place = grand.children.findIndex((child) => child.id === parent.id);
+      return insertNode(without, grand.id, node, step > 0 ? place + 1 : place);
+    });
+  }
+
+  /** Puts the children of a group in the order that dragging left them in. */
+  function setChildren(id: string, children: TreeNode[]): void {
+    change(
+      'move condition',
+      (tree) =>
+        id === ROOT
+          ? { ...tree, children }
+          : replaceNode(tree, id, (node) => (node.kind === 'group' ? { ...node, children } : node)),
+      'drag',
+    );
+  }
+
+  function duplicate(id: string): void {
+    change('repeat condition', (tree) => {
+      const found = findNode(tree, id);
+      if (!found) return tree;
+      return insertNode(tree, found.parent.id, copyOf(found.node), found.parent.children.indexOf(found.node) + 1);
+    });
+  }
+
+  return { addCondition, addGroup, setExpr, toggle, setCombine, remove, shift, setChildren, duplicate };
+}
+
+function copyOf(node: TreeNode): TreeNode {
+  return node.kind === 'condition'
+    ? { ...node, id: newId() }
+    : { ...node, id: newId(), children: node.children.map(copyOf) };
+}

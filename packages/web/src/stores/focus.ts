@@ -1,0 +1,65 @@
+import { defineStore } from 'pinia';
+import { ref, shallowRef, watch } from 'vue';
+import type { FeatureAnswer, Selection } from '@clean-sieve/server/api';
+import { api } from '../api/client.ts';
+import { useNotices } from './notices.ts';
+import { useSifting } from './sifting.ts';
+import { useWorkspace } from './workspace.ts';
+
+/** What the eye is on: the feature with its card, the one under the pointer, the condition being edited, near misses. */
+export const useFocus = defineStore('focus', () => {
+  const workspace = useWorkspace();
+  const sifting = useSifting();
+  const notices = useNotices();
+  /** Row of the feature whose card is open. */
+  const row = ref<number | null>(null);
+  const card = shallowRef<FeatureAnswer | null>(null);
+  const hovered = ref<number | null>(null);
+  const editing = ref<string | null>(null);
+  /** The condition whose near misses are shown instead of the kept features. */
+  const nearMissesOf = ref<string | null>(null);
+  /** Asks the map to show a row; the number makes a repeated wish a new one. */
+  const wish = shallowRef<{ row: number } | null>(null);
+
+  function selection(): Selection {
+    return { tree: sifting.shownTree, ...(nearMissesOf.value === null ? {} : { nearMissesOf: nearMissesOf.value }) };
+  }
+
+  async function refresh(): Promise<void> {
+    const source = workspace.activeSource;
+    const asked = row.value;
+    if (!source || asked === null) {
+      card.value = null;
+      return;
+    }
+    try {
+      const answer = await api.why(source.id, sifting.shownTree, asked);
+      if (row.value === asked) card.value = answer;
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  function show(feature: number | null, bringIntoView = false): void {
+    row.value = feature;
+    if (feature !== null && bringIntoView) wish.value = { row: feature };
+  }
+
+  watch([row, () => sifting.version], () => void refresh());
+  watch(
+    () => workspace.activeSource?.id,
+    () => {
+      row.value = null;
+      hovered.value = null;
+    },
+  );
+  watch(
+    () => workspace.activeSieveId,
+    () => {
+      nearMissesOf.value = null;
+      editing.value = null;
+    },
+  );
+
+  return { row, card, hovered, editing, nearMissesOf, wish, selection, show };
+});

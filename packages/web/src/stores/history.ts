@@ -1,0 +1,51 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+
+/** A change that has been made and can be taken back. Both directions bring about a state, rather than a step. */
+export interface Change {
+  /** What was changed, for the button's tooltip: "Undo: …". */
+  label: string;
+  /** Changes in a row with the same key, close in time, are one: a dragged handle, typing in a field. */
+  key?: string;
+  undo: () => void | Promise<void>;
+  redo: () => void | Promise<void>;
+}
+
+const MERGE_MILLIS = 1200;
+const LONGEST = 200;
+
+export const useHistory = defineStore('history', () => {
+  const past = shallowRef<Change[]>([]);
+  const future = shallowRef<Change[]>([]);
+  const lastAt = ref(0);
+
+  function record(change: Change): void {
+    const previous = past.value[past.value.length - 1];
+    const merges = change.key !== undefined && previous?.key === change.key && Date.now() - lastAt.value < MERGE_MILLIS;
+    lastAt.value = Date.now();
+    past.value = merges
+      ? [...past.value.slice(0, -1), { ...change, undo: previous.undo }]
+      : [...past.value, change].slice(-LONGEST);
+    future.value = [];
+  }
+
+  async function undo(): Promise<void> {
+    const change = past.value[past.value.length - 1];
+    if (!change) return;
+    past.value = past.value.slice(0, -1);
+    future.value = [...future.value, change];
+    await change.undo();
+  }
+
+  async function redo(): Promise<void> {
+    const change = future.value[future.value.length - 1];
+    if (!change) return;
+    future.value = future.value.slice(0, -1);
+    past.value = [...past.value, change];
+    await change.redo();
+  }
+
+  const undoLabel = computed(() => past.value[past.value.length - 1]?.label ?? null);
+  const redoLabel = computed(() => future.value[future.value.length - 1]?.label ?? null);
+  return { record, undo, redo, undoLabel, redoLabel };
+});

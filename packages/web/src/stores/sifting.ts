@@ -1,0 +1,85 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { emptyTree, type Group } from '@clean-sieve/core';
+import type { SiftHead } from '@clean-sieve/server/api';
+import { api } from '../api/client.ts';
+import { useNotices } from './notices.ts';
+import { useWorkspace } from './workspace.ts';
+
+export interface SieveResult {
+  head: SiftHead;
+  mask: Uint32Array<ArrayBuffer>;
+  tree: Group;
+}
+
+/**
+ * Numbers and masks of the sieves. A changed sieve is sifted again at once; while one question is under way only the
+ * latest of the following ones is kept, so that a dragged handle never queues up.
+ */
+export const useSifting = defineStore('sifting', () => {
+  const workspace = useWorkspace();
+  const notices = useNotices();
+  const results = shallowRef(new Map<number, SieveResult>());
+  const errors = ref(new Map<number, string>());
+  const asked = new Map<number, string>();
+  const waiting = new Map<number, () => Promise<void>>();
+  const busy = ref(0);
+  /** Goes up by one whenever the active sieve has new results; what depends on the kept features watches it. */
+  const version = ref(0);
+
+  async function sift(sieveId: number, sourceId: number, tree: Group): Promise<void> {
+    const run = async () => {
+      busy.value++;
+      try {
+        const { head, mask } = await api.sift(sourceId, { tree });
+        results.value = new Map(results.value).set(sieveId, { head, mask, tree });
+        errors.value.delete(sieveId);
+        if (sieveId === workspace.activeSieveId) version.value++;
+      } catch (error) {
+        errors.value.set(sieveId, (error as Error).message);
+        notices.complain(error);
+      } finally {
+        busy.value--;
+      }
+    };
+    const turn = waiting.has(sieveId);
+    waiting.set(sieveId, run);
+    if (turn) return;
+    let next: (() => Promise<void>) | undefined;
+    while ((next = waiting.get(sieveId)) !== undefined && next !== idle) {
+      waiting.set(sieveId, idle);
+      await next();
+    }
+    waiting.delete(sieveId);
+  }
+
+  watch(
+    () => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId] as const,
+    ([sieves, asOf, active]) => {
+      for (const sieve of sieves) {
+        const key = `${asOf}|${JSON.stringify(sieve.tree)}`;
+        if (asked.get(sieve.id) === key) continue;
+        asked.set(sieve.id, key);
+        void sift(sieve.id, sieve.sourceId, sieve.tree);
+      }
+      const known = new Set(sieves.map((sieve) => sieve.id));
+      for (const id of asked.keys()) if (!known.has(id)) asked.delete(id);
+      if (active !== null) version.value++;
+    },
+    { immediate: true },
+  );
+
+  const active = computed(() =>
+    workspace.activeSieveId === null ? null : (results.value.get(workspace.activeSieveId) ?? null),
+  );
+  /** Features kept by the active sieve, or all of the active source; null while not known yet. */
+  const kept = computed(() =>
+    workspace.activeSieveId === null ? (workspace.activeSource?.rows ?? null) : (active.value?.head.kept ?? null),
+  );
+  /** The tree whose results are on show, so that table and card never ask about conditions that the map has not caught up with. */
+  const shownTree = computed<Group>(() => active.value?.tree ?? emptyTree());
+
+  return { results, errors, active, kept, version, busy, shownTree };
+});
+
+const idle = async (): Promise<void> => {};

@@ -1,0 +1,209 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+import { emptyTree, parseDate, treeInWords, type Group, type Wording } from '@clean-sieve/core';
+import type { SieveChange, SieveInfo, SourceInfo } from '@clean-sieve/server/api';
+import { api } from '../api/client.ts';
+import { PALETTE } from '../words/palette.ts';
+import { useHistory } from './history.ts';
+import { useNotices } from './notices.ts';
+
+const SAVE_MILLIS = 250;
+
+/** Sources, sieves and the as-of date, and which of them is worked on. Every change can be undone. */
+export const useWorkspace = defineStore('workspace', () => {
+  const history = useHistory();
+  const notices = useNotices();
+  const name = ref('');
+  const asOf = ref<string | null>(null);
+  const today = ref('');
+  const sources = shallowRef<SourceInfo[]>([]);
+  const sieves = shallowRef<SieveInfo[]>([]);
+  const loaded = ref(false);
+  const activeSieveId = ref<number | null>(null);
+  const activeSourceId = ref<number | null>(null);
+
+  const activeSieve = computed(() => sieves.value.find((sieve) => sieve.id === activeSieveId.value) ?? null);
+  const activeSource = computed(
+    () => sources.value.find((source) => source.id === (activeSieve.value?.sourceId ?? activeSourceId.value)) ?? null,
+  );
+  const layers = computed(() => sources.value.filter((source) => source.role === 'layer'));
+  /** Conditions at work: those of the active sieve, or none when a source as a whole is looked at. */
+  const activeTree = computed<Group>(() => activeSieve.value?.tree ?? emptyTree());
+  const asOfDay = computed(() => (loaded.value ? parseDate(asOf.value ?? today.value)!.day : 0));
+
+  function wording(source: SourceInfo): Wording {
+    return { columns: source.columns, asOf: asOfDay.value };
+  }
+
+  /** A sieve's own name, or its conditions in words. */
+  function nameOf(sieve: SieveInfo): string {
+    if (sieve.name !== null) return sieve.name;
+    const source = sources.value.find((candidate) => candidate.id === sieve.sourceId);
+    const words = source ? treeInWords(sieve.tree, wording(source)) : '';
+    return words === '' ? 'No conditions yet' : words[0].toUpperCase() + words.slice(1);
+  }
+
+  async function load(): Promise<void> {
+    const state = await api.workspace();
+    name.value = state.name;
+    asOf.value = state.asOf;
+    today.value = state.today;
+    sources.value = state.sources;
+    sieves.value = state.sieves;
+    loaded.value = true;
+  }
+
+  function openSieve(id: number): void {
+    activeSieveId.value = id;
+    activeSourceId.value = activeSieve.value?.sourceId ?? null;
+  }
+
+  function openSource(id: number): void {
+    activeSieveId.value = null;
+    activeSourceId.value = id;
+  }
+
+  const unsaved = new Map<number, SieveChange>();
+  let saving: ReturnType<typeof setTimeout> | null = null;
+
+  function put(id: number, change: SieveChange): void {
+    sieves.value = sieves.value.map((sieve) => (sieve.id === id ? { ...sieve, ...change } : sieve));
+    unsaved.set(id, { ...unsaved.get(id), ...change });
+    saving ??= setTimeout(() => void save(), SAVE_MILLIS);
+  }
+
+  async function save(): Promise<void> {
+    saving = null;
+    const changes = [...unsaved];
+    unsaved.clear();
+    try {
+      for (const [id, change] of changes) await api.changeSieve(id, change);
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  /** Changes a sieve at once and saves it soon after. */
+  function changeSieve(id: number, change: SieveChange, label: string, key?: string): void {
+    const before = sieves.value.find((sieve) => sieve.id === id);
+    if (!before) return;
+    const old = Object.fromEntries(
+      Object.keys(change).map((field) => [field, before[field as keyof SieveChange]]),
+    ) as SieveChange;
+    put(id, change);
+    const reopen = (state: SieveChange) => () => {
+      put(id, state);
+      if (activeSieveId.value !== id) openSieve(id);
+    };
+    history.record({ label, key: key && `${id}:${key}`, undo: reopen(old), redo: reopen(change) });
+  }
+
+  async function addSieve(
+    sourceId: number,
+    tree: Group = emptyTree(),
+    sieveName: string | null = null,
+  ): Promise<SieveInfo | null> {
+    const used = new Set(sieves.value.map((sieve) => sieve.colour));
+    const colour = PALETTE.findIndex((_, i) => !used.has(i));
+    try {
+      const sieve = await api.addSieve({
+        sourceId,
+        name: sieveName,
+        tree,
+        colour: colour < 0 ? sieves.value.length % PALETTE.length : colour,
+        visible: true,
+      });
+      sieves.value = [...sieves.value, sieve];
+      openSieve(sieve.id);
+      history.record({ label: 'new sieve', undo: () => dropSieve(sieve.id), redo: () => restoreSieve(sieve) });
+      return sieve;
+    } catch (error) {
+      notices.complain(error);
+      return null;
+    }
+  }
+
+  async function dropSieve(id: number): Promise<void> {
+    const sieve = sieves.value.find((candidate) => candidate.id === id);
+    unsaved.delete(id);
+    await api.removeSieve(id);
+    sieves.value = sieves.value.filter((candidate) => candidate.id !== id);
+    if (activeSieveId.value === id && sieve) openSource(sieve.sourceId);
+  }
+
+  async function restoreSieve(sieve: SieveInfo): Promise<void> {
+    const restored = await api.addSieve(sieve);
+    sieves.value = [...sieves.value, restored].sort((a, b) => a.id - b.id);
+    openSieve(restored.id);
+  }
+
+  async function removeSieve(id: number): Promise<void> {
+    const sieve = sieves.value.find((candidate) => candidate.id === id);
+    if (!sieve) return;
+    try {
+      await dropSieve(id);
+      history.record({ label: `remove ${nameOf(sieve)}`, undo: () => restoreSieve(sieve), redo: () => dropSieve(id) });
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  async function setAsOf(day: string | null): Promise<void> {
+    const before = asOf.value;
+    const apply = async (value: string | null) => {
+      asOf.value = (await api.changeWorkspace({ asOf: value })).asOf;
+    };
+    try {
+      await apply(day);
+      history.record({ label: 'as-of date', undo: () => apply(before), redo: () => apply(day) });
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  async function renameSource(id: number, newName: string): Promise<void> {
+    const source = await api.renameSource(id, newName);
+    sources.value = sources.value.map((candidate) => (candidate.id === id ? source : candidate));
+  }
+
+  async function removeSource(id: number): Promise<void> {
+    await api.removeSource(id);
+    sieves.value = sieves.value.filter((sieve) => sieve.sourceId !== id);
+    sources.value = sources.value.filter((source) => source.id !== id);
+    if (activeSource.value === null) {
+      const next = layers.value[0];
+      if (next) openSource(next.id);
+      else activeSieveId.value = activeSourceId.value = null;
+    }
+  }
+
+  return {
+    ...{
+      name,
+      asOf,
+      today,
+      asOfDay,
+      sources,
+      layers,
+      sieves,
+      loaded,
+      activeSieveId,
+      activeSieve,
+      activeSource,
+      activeTree,
+    },
+    ...{
+      load,
+      wording,
+      nameOf,
+      openSieve,
+      openSource,
+      changeSieve,
+      addSieve,
+      removeSieve,
+      setAsOf,
+      renameSource,
+      removeSource,
+    },
+  };
+});
