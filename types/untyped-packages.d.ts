@@ -56,7 +56,7 @@ declare module 'jsts/org/locationtech/jts/io/GeoJSONReader.js' {
 }
 declare module 'jsts/org/locationtech/jts/io/GeoJSONWriter.js' {
   export default class GeoJSONWriter {
-    write(geometry: unknown): import('geojson').Geometry;
+    write(geometry: unknown): { type: 'Polygon'; coordinates: number[][][] };
   }
 }
 declare module 'jsts/org/locationtech/jts/operation/overlay/OverlayOp.js' {

@@ -228,7 +228,7 @@ function allOf<T>(texts: string[], parse: (text: string) => T | null): T[] | nul
 function sized<T extends Float64Array<ArrayBuffer> | Uint32Array<ArrayBuffer>>(values: T, size: number): T {
   if (values.length === size) return values;
   const out = new (values.constructor as new (length: number) => T)(size);
-  out.set(values as never);
+  out.set(values);
   return out;
 }
 

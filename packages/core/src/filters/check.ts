@@ -1,3 +1,4 @@
+import type { Geometry, Position } from 'geojson';
 import { COLUMN_TYPES, type ColumnSchema, type ColumnType } from '../features/column.ts';
 import { lengthUnit, LENGTH_UNITS } from '../space/units.ts';
 import { periodOfText, shiftUnit } from '../time/period.ts';
@@ -83,12 +84,17 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
   { name: 'CODEPOINTS', usage: 'CODEPOINTS(92, 39)', meaning: 'a text spelled by its Unicode code points' },
 ];
 
+export interface CheckOptions {
+  /** Geometries in the filter are in a projected system, so their coordinates can have any size. */
+  projected?: boolean;
+}
+
 /**
  * Checks that a filter can be evaluated on features with these columns and yields true or false.
  * Throws a FilterError with position, expectation and an example in terms of these columns.
  */
-export function checkFilter(parsed: Parsed | Expr, columns: readonly ColumnSchema[]): void {
-  const checker = new Checker(isParsed(parsed) ? parsed : null, columns);
+export function checkFilter(parsed: Parsed | Expr, columns: readonly ColumnSchema[], options: CheckOptions = {}): void {
+  const checker = new Checker(isParsed(parsed) ? parsed : null, columns, options);
   const expr = isParsed(parsed) ? parsed.expr : parsed;
   checker.expect(expr, ['boolean'], isParsed(parsed) ? parsed.span : null, 'A filter');
 }
@@ -100,10 +106,12 @@ function isParsed(value: Parsed | Expr): value is Parsed {
 class Checker {
   #parsed: Parsed | null;
   #columns: readonly ColumnSchema[];
+  #projected: boolean;
 
-  constructor(parsed: Parsed | null, columns: readonly ColumnSchema[]) {
+  constructor(parsed: Parsed | null, columns: readonly ColumnSchema[], options: CheckOptions) {
     this.#parsed = parsed;
     this.#columns = columns;
+    this.#projected = options.projected === true;
   }
 
   expect(expr: Expr, types: readonly ExprType[], span: Span | null, what: string): ExprType {
@@ -279,9 +287,26 @@ class Checker {
         at(0),
         `For example: ${FUNCTIONS.find((f) => f.name === name)?.usage}`,
       );
+    args.forEach((arg, i) => this.#literal(arg, at(i)));
     const box = args.find(isBox);
     if (box && box.bbox.length === 4 && box.bbox[1] > box.bbox[3])
       throw new FilterError('The south of the BBOX is north of its north', at(1), 'BBOX(west, south, east, north)');
+  }
+
+  /** Whether a written geometry can be longitude and latitude. */
+  #literal(expr: Expr, span: Span | null): void {
+    if (this.#projected || (!isGeometry(expr) && !isBox(expr))) return;
+    const box = isBox(expr)
+      ? [expr.bbox.slice(0, 2), expr.bbox.slice(-2 - (expr.bbox.length === 6 ? 1 : 0)).slice(0, 2)]
+      : [];
+    for (const [x, y] of isGeometry(expr) ? positionsIn(expr) : box) {
+      if (Math.abs(x) <= 180 && Math.abs(y) <= 90) continue;
+      throw new FilterError(
+        `${x} ${y} is outside longitude −180…180 and latitude −90…90`,
+        span,
+        'Longitude comes first. Coordinates of another system need that system named as the filter CRS',
+      );
+    }
   }
 
   #amountAndUnit(name: string, args: Expr[], at: (i: number) => Span | null): void {
@@ -332,8 +357,9 @@ class Checker {
           "Dates are written year-month-day: DATE('2024-05-31')",
         );
     }
+    const [first, second] = [TYPE_WORDS[left], TYPE_WORDS[right]];
     throw new FilterError(
-      `${TYPE_WORDS[left]} is compared with ${TYPE_WORDS[right]}`,
+      `${first[0].toUpperCase()}${first.slice(1)} is compared with ${second}`,
       at(1),
       this.#mismatchHint(args, [left, right]),
     );
@@ -353,6 +379,13 @@ class Checker {
     if (types[0] === 'boolean') return `${printName(column)} is TRUE or FALSE`;
     return null;
   }
+}
+
+function positionsIn(geometry: Geometry): Position[] {
+  if (geometry.type === 'GeometryCollection') return geometry.geometries.flatMap(positionsIn);
+  const deep = (value: unknown[]): Position[] =>
+    typeof value[0] === 'number' ? [value as Position] : (value as unknown[][]).flatMap(deep);
+  return deep(geometry.coordinates);
 }
 
 /** The name most like the one given, if any is alike: fewest edits, at most a third of its length; case is free. */

@@ -3,9 +3,13 @@
  * what full folding expands (ß → ss); lower-casing character by character keeps sigma free of its final form.
  */
 export function foldCase(text: string): string {
-  let folded = '';
-  for (const character of text.toUpperCase()) folded += character.toLowerCase();
-  return folded;
+  return lowerEach(lowerEach(text).toUpperCase());
+}
+
+function lowerEach(text: string): string {
+  let lower = '';
+  for (const character of text) lower += character.toLowerCase();
+  return lower;
 }
 
 /** Removes accents for ACCENTI: canonical decomposition (NFD), then all combining marks left out. */

@@ -59,7 +59,7 @@ function walk(sifter: Sifter, node: TreeNode, reach: Mask, rows: StackRow[]): vo
 
 /** The features that exactly this condition of the tree leaves out: kept if it were switched off. */
 export function nearMisses(sifter: Sifter, root: Group, id: string): Mask {
-  const without = exprOfTree(switchedOff(root, id) as Group);
+  const without = exprOfTree(switchedOff(root, id));
   const all = without === null ? sifter.everything() : sifter.verdict(without);
   const expr = exprOfTree(root);
   return andNot(all.yes, expr === null ? sifter.everything().yes : sifter.verdict(expr).yes);

@@ -82,15 +82,15 @@ class RecordReader {
   #parse(last: boolean): void {
     this.#parser ??= this.#makeParser();
     const { data, errors, meta } = this.#parser.parse(this.#rest, 0, !last) as Papa.ParseResult<string[]>;
-    for (const record of data) this.#take(record);
     const error = errors.find((candidate) => candidate.type === 'Quotes');
     // An open quote at the end of a piece may be closed in the next one.
     if (error && last) {
       throw new ReadError(
-        `Row ${(error.row ?? 0) + 1 + this.#row - data.length}: a quoted cell is not closed properly`,
+        `Row ${this.#row + (error.row ?? 0) + 1}: a quoted cell is not closed properly`,
         'A quote inside a quoted cell is written twice',
       );
     }
+    for (const record of data) this.#take(record);
     this.#rest = this.#rest.slice(meta.cursor);
   }
 

@@ -1,0 +1,57 @@
+import fc from 'fast-check';
+import { escapeLike, foldAccents, foldCase, likeMatcher } from './text_matching.ts';
+
+test.each([
+  ['Smith%', 'Smithson', true],
+  ['Smith%', 'smithson', false],
+  ['%son', 'Smithson', true],
+  ['S_ith', 'Smith', true],
+  ['S_ith', 'Sith', false],
+  ['_', '𝒳', true], // one code point, two UTF-16 units
+  ['100\\%', '100%', true],
+  ['100\\%', '1000', false],
+  ['a\\_b', 'a_b', true],
+  ['a\\_b', 'axb', false],
+  ['%a%a%', 'aa', true],
+  ['%a%a%', 'a', false],
+  ['', '', true],
+  ['%', '', true],
+  ['ab%ba', 'aba', false],
+])('LIKE %s against %s', (pattern, text, expected) => expect(likeMatcher(pattern)(text)).toBe(expected));
+
+// Unicode Character Database, CaseFolding.txt, statuses C and F.
+test.each([
+  ['ẞ', 'ss'],
+  ['Straße', 'strasse'],
+  ['ΌΣΟΣ', 'όσοσ'],
+  ['ς', 'σ'],
+  ['ﬁ', 'fi'],
+  ['İ', 'i̇'],
+])('case folding of %s', (text, folded) => expect(foldCase(text)).toBe(folded));
+
+test('accents are taken off by canonical decomposition', () => {
+  expect(foldAccents('Chêne à Åbo')).toBe('Chene a Abo');
+  expect(foldAccents('é')).toBe(foldAccents('e\u0301'));
+  expect(foldAccents('ø')).toBe('ø'); // has no decomposition
+});
+
+test('a pattern agrees with the regular expression that says the same', () => {
+  const pattern = fc.array(fc.constantFrom('a', 'b', '%', '_'), { maxLength: 8 }).map((parts) => parts.join(''));
+  const text = fc.array(fc.constantFrom('a', 'b'), { maxLength: 10 }).map((parts) => parts.join(''));
+  fc.assert(
+    fc.property(pattern, text, (p, t) => {
+      const expected = new RegExp(`^${p.replaceAll('%', '.*').replaceAll('_', '.')}$`).test(t);
+      expect(likeMatcher(p)(t)).toBe(expected);
+    }),
+    { numRuns: 1000 },
+  );
+});
+
+test('an escaped text stands for itself', () => {
+  fc.assert(fc.property(fc.string(), fc.string(), (a, b) => expect(likeMatcher(escapeLike(a))(b)).toBe(a === b)));
+});
+
+test('hostile patterns do not make the matcher go back and forth', () => {
+  expect(likeMatcher('%a'.repeat(2000) + '%b')('a'.repeat(20_000))).toBe(false);
+  expect(likeMatcher('_%a'.repeat(500) + 'b')('a'.repeat(20_000))).toBe(false);
+});

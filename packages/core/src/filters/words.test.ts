@@ -1,0 +1,59 @@
+import { parseDate } from '../time/calendar.ts';
+import { parseFilter } from './parser.ts';
+import { emptyTree, treeOfExpr } from './tree.ts';
+import { columnInWords, conditionInWords, headingInWords, treeInWords, type Wording } from './words.ts';
+
+const wording: Wording = {
+  columns: [
+    { name: 'girth_cm', type: 'number' },
+    { name: 'species', type: 'text' },
+    { name: 'lit', type: 'boolean' },
+    { name: 'last_inspected', type: 'date' },
+  ],
+  asOf: parseDate('2026-11-24')!.day,
+};
+const say = (text: string) => {
+  const { subject, rest, note } = conditionInWords(parseFilter(text).expr, wording);
+  return [`${subject} ${rest}`.trim(), note];
+};
+
+test.each([
+  ['girth_cm >= 250', 'Girth 250 cm or more', null],
+  ['girth_cm < 12345', 'Girth below 12,345 cm', null],
+  ['girth_cm BETWEEN 1.5 AND 3', 'Girth between 1.5 and 3 cm', null],
+  ['girth_cm >= 250 OR girth_cm IS NULL', 'Girth 250 cm or more or blank', null],
+  ["species IN ('0142', '0077')", 'Species is one of 0142 or 0077', null],
+  ["species NOT IN ('0142')", 'Species is none of 0142', null],
+  ["CASEI(species) LIKE CASEI('%oak%')", 'Species contains “oak”', 'capitals and small letters alike'],
+  ["species = '' OR species IS NULL", 'Species is blank', null],
+  ['lit', 'Lit is yes', null],
+  ["last_inspected < AS_OF(-5, 'years')", 'Last inspected before 24 Nov 2021', '5 years before the as-of date'],
+  [
+    "T_INTERSECTS(last_inspected, LAST(30, 'days'))",
+    'Last inspected in the last 30 days',
+    '26 Oct 2026 to 24 Nov 2026',
+  ],
+  ["T_INTERSECTS(last_inspected, INTERVAL('2020-01-01', '..'))", 'Last inspected on or after 1 Jan 2020', null],
+  ['S_DWITHIN(geometry, POINT(-12.1 46.6), 500)', 'Within 500 m of 46.6000° N 12.1000° W', 'measured on the ellipsoid'],
+  ['girth_cm * 2 > 5', 'girth_cm * 2 > 5', 'as written in the text'],
+])('%s', (text, sentence, note) => expect(say(text)).toEqual([sentence, note]));
+
+test('a whole tree is one phrase', () => {
+  const tree = treeOfExpr(
+    parseFilter("girth_cm >= 250 AND lit AND (species = 'a' OR species = 'b')").expr,
+    emptyTree(),
+    () => Math.random().toString(),
+  );
+  expect(treeInWords(tree, wording)).toBe('girth 250 cm or more, lit is yes, (species is a or species is b)');
+  expect(treeInWords(emptyTree(), wording)).toBe('');
+});
+
+test('column names are read as words with their unit', () => {
+  expect([
+    columnInWords('height_m'),
+    headingInWords('height_m'),
+    columnInWords('m'),
+    headingInWords('tree_id'),
+    columnInWords('_'),
+  ]).toEqual(['Height', 'Height m', 'M', 'Tree id', '_']);
+});
