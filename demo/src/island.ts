@@ -1,5 +1,5 @@
 import type { Position } from 'geojson';
-import { Random } from './random.ts';
+import type { Random } from './random.ts';
 
 /** Middle of Vell Island, a place with nothing but ocean. */
 export const CENTRE: Position = [-12.1, 46.6];

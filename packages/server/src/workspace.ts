@@ -1,4 +1,4 @@
-import { DAY_MILLIS, formatDay, parseDate, type Group } from '@clean-sieve/core';
+import { DAY_MILLIS, formatDay, parseDate } from '@clean-sieve/core';
 import type { ColumnInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
 import { Sieve, Source, Workspace, type SieveRow, type SourceRow } from './store/entities.ts';
 import type { Entities } from './store/store.ts';
@@ -48,5 +48,5 @@ export function sourceInfo(source: SourceRow): SourceInfo {
 
 export function sieveInfo(sieve: SieveRow): SieveInfo {
   const { id, name, tree, colour, visible } = sieve;
-  return { id, sourceId: sieve.source.id, name: name ?? null, tree: tree as Group, colour, visible };
+  return { id, sourceId: sieve.source.id, name: name ?? null, tree: tree, colour, visible };
 }

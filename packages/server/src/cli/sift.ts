@@ -53,7 +53,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     longitude: options.lon,
     latitude: options.lat,
   });
-  if (parsed) checkFilter(parsed, table.columns);
+  if (parsed) checkFilter(parsed, table.columns, { projected: convert !== null });
   const expr: Expr | null = parsed && convert ? convertLiterals(parsed.expr, convert) : (parsed?.expr ?? null);
   const sifter = new Sifter(table, asOf);
   const verdict = expr === null ? null : sifter.verdict(expr);

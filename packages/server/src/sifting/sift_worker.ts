@@ -115,13 +115,13 @@ function known(table: FeatureTable, name: string): Column {
 
 function siftFrame(sifter: Sifter, selection: Selection): Uint8Array {
   const { tree } = selection;
-  const { mask: _, ...numbers } = siftTree(sifter, tree);
+  const { total, kept, unknown, rows } = siftTree(sifter, tree);
   const missed: Record<string, number> = {};
   for (const { node } of nodesIn(tree)) {
     if (node.kind === 'condition' && exprOfTree(node) !== null)
       missed[node.id] = count(nearMisses(sifter, tree, node.id));
   }
-  return packSift({ ...numbers, nearMisses: missed }, selected(sifter, selection));
+  return packSift({ total, kept, unknown, rows, nearMisses: missed }, selected(sifter, selection));
 }
 
 function selected(sifter: Sifter, { tree, nearMissesOf }: Selection): Mask {

@@ -26,5 +26,5 @@ export async function openStore(path: string, options: { migrate: boolean }): Pr
 
 /** A fresh identity map; every request and task works in its own. */
 export function entities(orm: MikroORM): SqlEntityManager {
-  return orm.em.fork() as unknown as SqlEntityManager;
+  return orm.em.fork();
 }

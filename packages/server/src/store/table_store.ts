@@ -44,7 +44,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
       workspace,
       rowCount: table.rows,
       extent: extent[0] <= extent[2] ? extent : null,
-      geometryTypes: geometryTypeCounts(table) as Record<string, number>,
+      geometryTypes: geometryTypeCounts(table),
     });
     const columns = table.columns.map((column, ordinal) =>
       tx.create(SourceColumn, {
@@ -59,7 +59,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
     );
     await tx.flush();
     const knex = tx.getKnex();
-    const transaction = tx.getTransactionContext()!;
+    const transaction: unknown = tx.getTransactionContext();
     const run = (sql: string, values: unknown[]) => knex.raw(sql, values as never).transacting(transaction as never);
     for (const [c, column] of table.columns.entries()) {
       const { dictionary } = column;

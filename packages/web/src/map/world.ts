@@ -1,4 +1,3 @@
-import type { Feature as GeoFeature, FeatureCollection } from 'geojson';
 import GeoJSON from 'ol/format/GeoJSON.js';
 import VectorLayer from 'ol/layer/Vector.js';
 import VectorSource from 'ol/source/Vector.js';
@@ -19,7 +18,7 @@ export function worldLayer(colours: () => { land: string; coast: string }): Vect
   });
   void import('world-atlas/land-50m.json').then((module) => {
     const topology = module.default as unknown as Topology;
-    const land = feature(topology, topology.objects.land) as unknown as FeatureCollection | GeoFeature;
+    const land = feature(topology, topology.objects.land);
     source.addFeatures(new GeoJSON({ featureProjection: 'EPSG:3857' }).readFeatures(land));
   });
   return layer;

@@ -15,10 +15,10 @@ const asOfOpen = ref(false);
 
 const THEME = 'clean-sieve-theme';
 const stored = localStorage.getItem(THEME);
-if (stored === 'dark' || stored === 'light') theme.change(stored);
+if (stored === 'dark' || stored === 'light') void theme.change(stored);
 function switchTheme(): void {
   const next = theme.current.value.dark ? 'light' : 'dark';
-  theme.change(next);
+  void theme.change(next);
   localStorage.setItem(THEME, next);
 }
 

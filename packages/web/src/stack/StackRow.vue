@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiContentDuplicate, mdiDrag, mdiTrashCanOutline } from '@mdi/js';
-import { conditionInWords, exprOfForm, formOfExpr, type Condition, type Form } from '@clean-sieve/core';
+import { conditionInWords, exprOfForm, formOfExpr, type Condition } from '@clean-sieve/core';
 import { computed, nextTick, ref, watch } from 'vue';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
@@ -29,7 +29,7 @@ const canKeepBlanks = computed(
 );
 
 function keepBlanks(): void {
-  editing.setExpr(props.condition.id, exprOfForm({ ...form.value, blanks: true } as Form));
+  editing.setExpr(props.condition.id, exprOfForm({ ...form.value, blanks: true }));
 }
 
 function toggleEditor(): void {
@@ -40,7 +40,7 @@ function onKey(event: KeyboardEvent): void {
   if (event.target !== element.value) return;
   const step = event.key === 'ArrowUp' ? -1 : event.key === 'ArrowDown' ? 1 : 0;
   if (step !== 0 && event.altKey) {
-    editing.shift(props.condition.id, step as 1 | -1);
+    editing.shift(props.condition.id, step);
     void nextTick(() => element.value?.focus());
   } else if (step !== 0) {
     const rows = [...document.querySelectorAll<HTMLElement>('[data-row]')];

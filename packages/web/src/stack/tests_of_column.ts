@@ -1,4 +1,4 @@
-import { formatDay, type DayTest, type Form, type TextTest } from '@clean-sieve/core';
+import { formatDay, type Form, type TextTest } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 
 /** A way to test a column, as the editor lists it. */
@@ -126,7 +126,7 @@ export function formFor(key: string, column: ColumnInfo, before: Form): Form {
       return {
         ...base,
         kind: 'day',
-        test: key as DayTest,
+        test: key,
         day: before.kind === 'day' ? before.day : { date: dayOfForm(before, column) },
       };
     case 'days':
