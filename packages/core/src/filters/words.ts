@@ -105,6 +105,7 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
         `${form.outside ? 'not ' : ''}between ${numberInWords(form.low)} and ${withUnit(numberInWords(form.high), form.column)}`,
       );
     case 'values':
+      if (form.values.length === 0) return say(label(form.column), `is ${form.none ? 'none' : 'one'} of no values`);
       return say(
         label(form.column),
         `is ${form.none ? 'none of' : form.values.length > 1 ? 'one of' : ''} ${listInWords(form.values.map(valueInWords))}`.replace(

@@ -159,7 +159,7 @@ describe('point in polygon', () => {
 describe('intersects, against a reference library', () => {
   const reader = new GeoJSONReader();
   // A small whole-number grid makes touching, overlapping and collinear cases common.
-  const grid = fc.tuple(fc.nat(8), fc.nat(8)) as fc.Arbitrary<[number, number]>;
+  const grid = fc.tuple(fc.nat(8), fc.nat(8));
   const box = fc.tuple(grid, fc.integer({ min: 1, max: 4 }), fc.integer({ min: 1, max: 4 })).map(
     ([[x, y], w, h]): Position[] => [[x, y], [x + w, y], [x + w, y + h], [x, y + h], [x, y]], // prettier-ignore
   );

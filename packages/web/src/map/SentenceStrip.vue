@@ -88,17 +88,18 @@ const plain = computed(() => pieces.value.map((piece) => piece.text).join(''));
   display: flex;
   align-items: center;
   gap: 9px;
-  height: 34px;
+  min-height: 34px;
+  max-height: 68px;
+  overflow-y: auto;
   flex: none;
-  padding: 0 14px;
+  padding: 6px 14px;
   background: var(--sunk);
   border-bottom: 1px solid var(--line);
 }
 .text {
   flex: 1;
-  overflow: hidden;
-  white-space: nowrap;
-  text-overflow: ellipsis;
+  line-height: 1.4;
+  overflow-wrap: anywhere;
 }
 .back {
   white-space: nowrap;

@@ -18,10 +18,20 @@ export const useHistory = defineStore('history', () => {
   const past = shallowRef<Change[]>([]);
   const future = shallowRef<Change[]>([]);
   const lastAt = ref(0);
+  /** When the gesture under way began, such as a drag, which is one change however long it takes. */
+  let gestureFrom = Infinity;
+
+  function beginGesture(): void {
+    gestureFrom = Date.now();
+  }
+  function endGesture(): void {
+    gestureFrom = Infinity;
+  }
 
   function record(change: Change): void {
     const previous = past.value[past.value.length - 1];
-    const merges = change.key !== undefined && previous?.key === change.key && Date.now() - lastAt.value < MERGE_MILLIS;
+    const soon = lastAt.value >= gestureFrom || Date.now() - lastAt.value < MERGE_MILLIS;
+    const merges = change.key !== undefined && previous?.key === change.key && soon;
     lastAt.value = Date.now();
     past.value = merges
       ? [...past.value.slice(0, -1), { ...change, undo: previous.undo }]
@@ -47,5 +57,5 @@ export const useHistory = defineStore('history', () => {
 
   const undoLabel = computed(() => past.value[past.value.length - 1]?.label ?? null);
   const redoLabel = computed(() => future.value[future.value.length - 1]?.label ?? null);
-  return { record, undo, redo, undoLabel, redoLabel };
+  return { record, beginGesture, endGesture, undo, redo, undoLabel, redoLabel };
 });

@@ -4,6 +4,7 @@ import type { ColumnInfo, HistogramAnswer } from '@clean-sieve/server/api';
 import { max as largest, scaleLinear } from 'd3';
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { api } from '../../api/client.ts';
+import { useHistory } from '../../stores/history.ts';
 import { useNotices } from '../../stores/notices.ts';
 import { useSifting } from '../../stores/sifting.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
@@ -15,6 +16,7 @@ const emit = defineEmits<{ change: [form: Form] }>();
 const workspace = useWorkspace();
 const sifting = useSifting();
 const notices = useNotices();
+const history = useHistory();
 
 const WIDTH = 292;
 const HEIGHT = 62;
@@ -85,11 +87,13 @@ function onPointer(event: PointerEvent): void {
 }
 function release(): void {
   dragged = null;
+  history.endGesture();
   window.removeEventListener('pointermove', onPointer);
   window.removeEventListener('pointerup', release);
 }
 function grab(side: 0 | 1, event: PointerEvent): void {
   dragged = side;
+  history.beginGesture();
   event.preventDefault();
   (event.target as SVGElement).focus();
   window.addEventListener('pointermove', onPointer);

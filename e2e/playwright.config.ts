@@ -1,0 +1,21 @@
+import { defineConfig } from '@playwright/test';
+
+/** Every worker starts a server of its own on an empty data folder. */
+export default defineConfig({
+  testDir: 'flows',
+  outputDir: 'out',
+  workers: 2,
+  fullyParallel: false,
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
+  reporter: 'line',
+  use: {
+    viewport: { width: 1280, height: 800 },
+    testIdAttribute: 'data-test',
+    screenshot: 'only-on-failure',
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--disable-background-networking', '--no-first-run'],
+    },
+  },
+});
