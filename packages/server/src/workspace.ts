@@ -1,6 +1,6 @@
 import { DAY_MILLIS, formatDay, parseDate } from '@clean-sieve/core';
 import type { ColumnInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
-import { Sieve, Source, Workspace, type SieveRow, type SourceRow } from './store/entities.ts';
+import { CodeList, Sieve, Source, Workspace, type SieveRow, type SourceRow } from './store/entities.ts';
 import type { Entities } from './store/store.ts';
 
 export async function workspaceOf(em: Entities) {
@@ -21,20 +21,23 @@ export async function workspaceState(em: Entities): Promise<WorkspaceState> {
   const workspace = await workspaceOf(em);
   const sources = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });
   const sieves = await em.find(Sieve, {}, { orderBy: { id: 'asc' } });
+  const codeLists = await em.find(CodeList, {}, { orderBy: { id: 'asc' } });
   return {
     name: workspace.name,
     asOf: workspace.asOf ?? null,
     today: formatDay(today()),
     sources: sources.map(sourceInfo),
     sieves: sieves.map(sieveInfo),
+    codeLists: codeLists.map(({ id, name, entries }) => ({ id, name, entries })),
   };
 }
 
 export function sourceInfo(source: SourceRow): SourceInfo {
   const { id, name, fileName, format, crs, role, notes, geometryTypes } = source;
+  const [layer, encoding] = [source.layer ?? null, source.encoding ?? null];
   const columns = source.columns.getItems().sort((a, b) => a.ordinal - b.ordinal);
   return {
-    ...{ id, name, fileName, format, crs, role, notes, geometryTypes },
+    ...{ id, name, fileName, format, layer, encoding, crs, role, notes, geometryTypes },
     rows: source.rowCount,
     extent: source.extent ?? null,
     columns: columns.map((column) => ({
@@ -42,6 +45,11 @@ export function sourceInfo(source: SourceRow): SourceInfo {
       type: column.type as ColumnInfo['type'],
       ...(column.role ? { role: column.role as ColumnInfo['role'] } : {}),
       ...column.summary,
+      title: column.title ?? null,
+      description: column.description ?? null,
+      hidden: column.hidden,
+      derivation: column.derivation ?? null,
+      codeList: column.codeList?.id ?? null,
     })),
   };
 }

@@ -1,4 +1,6 @@
-import { extentOf, type FeatureTable } from '../features/table.ts';
+import { lonLatChunks, lonLatExtentOf } from '../crs/lon_lat_view.ts';
+import type { GeometryChunk } from '../features/geometry.ts';
+import type { FeatureTable } from '../features/table.ts';
 import { pack, unpack } from '../features/packed.ts';
 import { toMercator } from './mercator.ts';
 
@@ -18,17 +20,17 @@ export interface DisplayGeometry {
 }
 
 export function displayGeometry(table: FeatureTable): DisplayGeometry {
-  const [west, south, east, north] = extentOf(table);
+  const [west, south, east, north] = lonLatExtentOf(table);
+  const geometry = lonLatChunks(table);
   const origin = west > east ? ([0, 0] as [number, number]) : middle(toMercator(west, south), toMercator(east, north));
-  const sum = (size: (chunk: (typeof table.geometry)[number]) => number) =>
-    table.geometry.reduce((total, chunk) => total + size(chunk), 0);
+  const sum = (size: (chunk: GeometryChunk) => number) => geometry.reduce((total, chunk) => total + size(chunk), 0);
   const rowParts = new Uint32Array(table.rows + 1);
   const partKinds = new Uint8Array(sum((chunk) => chunk.partKinds.length));
   const partRings = new Uint32Array(partKinds.length + 1);
   const ringVertices = new Uint32Array(sum((chunk) => chunk.ringVertices.length - 1) + 1);
   const xy = new Float32Array(sum((chunk) => chunk.xy.length));
   let [row, part, ring, vertex] = [0, 0, 0, 0];
-  for (const chunk of table.geometry) {
+  for (const chunk of geometry) {
     for (let r = 1; r <= chunk.rows; r++) rowParts[row + r] = part + chunk.rowParts[r];
     for (let p = 1; p < chunk.partRings.length; p++) partRings[part + p] = ring + chunk.partRings[p];
     for (let g = 1; g < chunk.ringVertices.length; g++) ringVertices[ring + g] = vertex + chunk.ringVertices[g];

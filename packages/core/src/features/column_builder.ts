@@ -63,11 +63,14 @@ export class ColumnBuilder {
     }
   }
 
-  /** A cell of an untyped format (CSV); an empty cell is missing. */
-  addCell(row: number, cell: string): void {
+  /**
+   * A cell of an untyped format (CSV); an empty cell is missing.
+   * @param plain the cell with a point for its decimal comma
+   */
+  addCell(row: number, cell: string, plain = cell): void {
     if (cell === '') return;
     if (this.#kind === 'none' || this.#kind === 'number') {
-      const number = plainNumber(cell);
+      const number = plainNumber(plain);
       if (number !== null) {
         this.#addNumber(row, number);
         if (String(number) !== cell) this.#spellings.set(row, cell);

@@ -6,7 +6,8 @@ import { compareCodePoints, Dictionary } from './dictionary.ts';
 import { and, andNot, count, countAnd, fullMask, maskOf, not, or, rowsOf } from './mask.ts';
 import { pack, unpack } from './packed.ts';
 import { takeRows } from './subset.ts';
-import { columnNamed, extentOf, geometryAt, type FeatureTable } from './table.ts';
+import { lonLatExtentOf } from '../crs/lon_lat_view.ts';
+import { columnNamed, geometryAt, type FeatureTable } from './table.ts';
 import { TableBuilder } from './table_builder.ts';
 
 const rowSet = fc.array(fc.nat(199), { maxLength: 150 }).map((rows) => new Set(rows));
@@ -141,7 +142,7 @@ test('geometries come back as they were, also from a subset', () => {
   shapes.forEach((shape, i) => builder.addFeature(shape, { i }));
   const table = builder.finish();
   expect(shapes.map((_, row) => geometryAt(table, row))).toEqual(shapes);
-  expect(extentOf(table)).toEqual([0, 0, 9, 9]);
+  expect(lonLatExtentOf(table)).toEqual([0, 0, 9, 9]);
   const part = takeRows(table, Uint32Array.of(7, 1, 4));
   expect([0, 1, 2].map((row) => geometryAt(part, row))).toEqual([shapes[7], shapes[1], shapes[4]]);
   expect([0, 1, 2].map((row) => valueAt(part.columns[0], row))).toEqual([7, 1, 4]);

@@ -103,6 +103,13 @@ export class GeometryBuilder {
   }
 }
 
+/** The same geometries with other coordinates: vertex for vertex, the tree made anew. */
+export function withCoordinates(chunk: GeometryChunk, xy: Float64Array<ArrayBuffer>): GeometryChunk {
+  const { types, rowParts, partKinds, partRings, ringVertices, z } = chunk;
+  const { tree, treeRows } = buildTree(rowParts, partRings, ringVertices, xy);
+  return new GeometryChunk({ types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows });
+}
+
 function grown(values: Float64Array): Float64Array<ArrayBuffer> {
   const more = new Float64Array(values.length * 2);
   more.set(values);
@@ -118,21 +125,25 @@ function buildTree(
   const rows = rowParts.length - 1;
   const firstVertex = (row: number) => ringVertices[partRings[rowParts[row]]];
   const treeRows = new Uint32Array(rows);
+  const boxes = new Float64Array(4 * rows);
   let items = 0;
-  for (let row = 0; row < rows; row++) if (firstVertex(row) < firstVertex(row + 1)) treeRows[items++] = row;
-  if (items === 0) return { tree: new Uint8Array(0), treeRows: new Uint32Array(0) };
-  const index = new Flatbush(items);
-  for (let item = 0; item < items; item++) {
+  for (let row = 0; row < rows; row++) {
     let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let v = firstVertex(treeRows[item]); v < firstVertex(treeRows[item] + 1); v++) {
+    for (let v = firstVertex(row); v < firstVertex(row + 1); v++) {
       const [x, y] = [xy[2 * v], xy[2 * v + 1]];
       if (x < minX) minX = x;
       if (x > maxX) maxX = x;
       if (y < minY) minY = y;
       if (y > maxY) maxY = y;
     }
-    index.add(minX, minY, maxX, maxY);
+    // Rows without a usable coordinate are found nowhere.
+    if (minX > maxX || minY > maxY) continue;
+    boxes.set([minX, minY, maxX, maxY], 4 * items);
+    treeRows[items++] = row;
   }
+  if (items === 0) return { tree: new Uint8Array(0), treeRows: new Uint32Array(0) };
+  const index = new Flatbush(items);
+  for (let b = 0; b < 4 * items; b += 4) index.add(boxes[b], boxes[b + 1], boxes[b + 2], boxes[b + 3]);
   index.finish();
   return { tree: new Uint8Array(index.data as ArrayBuffer), treeRows: treeRows.slice(0, items) };
 }

@@ -12,6 +12,7 @@ export function takeRows(table: FeatureTable, rows: Uint32Array): FeatureTable {
     rows: rows.length,
     columns: table.columns.map((column) => ({ ...column, chunks: groups.map((group) => takeChunk(column, group)) })),
     geometry: groups.map((group) => takeGeometry(table, group)),
+    crs: table.crs,
   };
 }
 

@@ -1,12 +1,15 @@
 import type { Geometry } from 'geojson';
+import type { Crs } from '../crs/crs.ts';
 import { GROUP_ROWS, valueAt, type Column, type Value } from './column.ts';
-import { emptyBox, growBox, GEOMETRY_TYPES, type Box, type GeometryChunk, type GeometryType } from './geometry.ts';
+import { GEOMETRY_TYPES, type GeometryChunk, type GeometryType } from './geometry.ts';
 
 /** The features of a source, by column. Row numbers run from 0 in the order of the file they came from. */
 export interface FeatureTable {
   rows: number;
   columns: Column[];
   geometry: GeometryChunk[];
+  /** The system that the coordinates are in. */
+  crs: Crs;
 }
 
 export function columnNamed(table: FeatureTable, name: string): Column | undefined {
@@ -15,20 +18,6 @@ export function columnNamed(table: FeatureTable, name: string): Column | undefin
 
 export function geometryAt(table: FeatureTable, row: number): Geometry | null {
   return table.geometry[Math.floor(row / GROUP_ROWS)].geometryAt(row % GROUP_ROWS);
-}
-
-export function boxOf(table: FeatureTable, row: number): Box {
-  return table.geometry[Math.floor(row / GROUP_ROWS)].boxOf(row % GROUP_ROWS);
-}
-
-export function extentOf(table: FeatureTable): Box {
-  const box = emptyBox();
-  for (const chunk of table.geometry) {
-    if (chunk.box[0] > chunk.box[2]) continue;
-    growBox(box, chunk.box[0], chunk.box[1]);
-    growBox(box, chunk.box[2], chunk.box[3]);
-  }
-  return box;
 }
 
 /** How many features of each geometry type there are; types that do not occur are left out. */

@@ -1,11 +1,12 @@
 import type { Geometry } from 'geojson';
+import { CRS84 } from '../crs/crs.ts';
 import { GROUP_ROWS } from './column.ts';
 import { ColumnBuilder } from './column_builder.ts';
 import type { GeometryChunk } from './geometry.ts';
 import { GeometryBuilder } from './geometry_builder.ts';
 import type { FeatureTable } from './table.ts';
 
-/** Collects features one at a time and lays them out as a FeatureTable. */
+/** Collects features one at a time and lays them out as a FeatureTable, in CRS84 until told otherwise. */
 export class TableBuilder {
   #rows = 0;
   #columns = new Map<string, ColumnBuilder>();
@@ -33,11 +34,11 @@ export class TableBuilder {
       if (Object.hasOwn(properties, name)) this.column(name).addTyped(row, properties[name]);
   }
 
-  /** @param cells one a column of `columns`, in order; @param point null for a missing geometry */
-  addRecord(point: [number, number] | null, columns: (ColumnBuilder | null)[], cells: string[]): void {
+  /** @param cells one a column of `columns`, in order; @param plain the same with decimal points */
+  addRecord(geometry: Geometry | null, columns: (ColumnBuilder | null)[], cells: string[], plain = cells): void {
     const row = this.#rows++;
-    this.#addGeometry((builder) => (point ? builder.addPoint(point[0], point[1]) : builder.add(null)));
-    for (let c = 0; c < columns.length; c++) columns[c]?.addCell(row, cells[c]);
+    this.#addGeometry((builder) => builder.add(geometry));
+    for (let c = 0; c < columns.length; c++) columns[c]?.addCell(row, cells[c], plain[c]);
   }
 
   #addGeometry(add: (builder: GeometryBuilder) => void): void {
@@ -54,7 +55,7 @@ export class TableBuilder {
       columns.unshift({ ...ids, name: freeName('id', new Set(this.#columns.keys())) });
     }
     if (this.#geometry.rows > 0) this.#chunks.push(this.#geometry.finish());
-    return { rows: this.#rows, columns, geometry: this.#chunks };
+    return { rows: this.#rows, columns, geometry: this.#chunks, crs: CRS84 };
   }
 }
 

@@ -60,6 +60,11 @@ export function parseFilter(text: string): Parsed {
   return new Parser(text).parse();
 }
 
+/** Reads one geometry in well-known text. Throws a FilterError with the position and what was expected. */
+export function parseGeometry(text: string): Geometry {
+  return new Parser(text).parseGeometry();
+}
+
 class Parser {
   #tokens: Token[];
   #at = 0;
@@ -81,6 +86,12 @@ class Parser {
     const rest = this.#peek;
     if (rest.kind !== 'end') throw this.#unexpected(rest, 'AND, OR or the end of the filter');
     return { expr, span: this.#lastSpan, spans: this.#spans, argSpans: this.#argSpans };
+  }
+
+  parseGeometry(): Geometry {
+    const geometry = this.#member();
+    if (this.#peek.kind !== 'end') throw this.#unexpected(this.#peek, 'the end of the geometry');
+    return geometry;
   }
 
   get #peek(): Token {

@@ -25,7 +25,7 @@ export function isExpr(value: unknown, depth = 0): value is Expr {
       Array.isArray(node.bbox) && (node.bbox.length === 4 || node.bbox.length === 6) && node.bbox.every(Number.isFinite)
     );
   try {
-    return checkedGeometry(node, 'The filter', { closedRings: 0, shortLines: 0 }) !== null;
+    return checkedGeometry(node, 'The filter') !== null;
   } catch {
     return false;
   }

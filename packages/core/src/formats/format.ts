@@ -1,23 +1,54 @@
+import type { CrsClue } from '../crs/crs.ts';
 import type { FeatureTable } from '../features/table.ts';
+import type { Input } from './input.ts';
 
-/** What a reader was given beside the bytes. */
+/** What a reader was given beside the file. */
 export interface ReadOptions {
-  /** Columns that hold longitude and latitude, where the names do not tell. */
+  /** Name of the layer to read, of those that `layers` lists. */
+  layer?: string;
+  /** Columns of a table that hold x (longitude, easting) and y (latitude, northing), where the names do not tell. */
   longitude?: string;
   latitude?: string;
+  /** The column of a table that holds well-known text. */
+  wkt?: string;
+  /** Stop after so many features: for a look at what is there. */
+  most?: number;
   /** Called now and then with the features and bytes read so far; may throw Cancelled. */
   progress?: (features: number, bytes: number) => void;
+}
+
+/** Something that was left out or changed on the way in, and where. */
+export interface Remark {
+  kind: 'refused' | 'repaired';
+  /** "Row 12", "Feature 3 (line 8)". */
+  where: string;
+  reason: string;
 }
 
 /** What was read, and what the person should know about it. */
 export interface ReadResult {
   table: FeatureTable;
-  /** Coordinate reference system of the coordinates. */
-  crs: string;
+  crs: CrsClue;
   notes: string[];
+  /** Refused features and repairs one by one; at most LONGEST_REPORT of them, the notes have the counts. */
+  remarks: Remark[];
+  /** Text encoding, where the format leaves it open. */
+  encoding?: string;
+  /** Why these coordinates cannot be longitude and latitude, where they were to be. */
+  implausible?: string;
 }
 
-export type Bytes = AsyncIterable<Uint8Array>;
+export const LONGEST_REPORT = 10_000;
+
+/** One layer of a file, as far as can be told without reading it. */
+export interface LayerInfo {
+  name: string;
+  features: number | null;
+  /** Geometry type by the format's own word; null when it does not say. */
+  geometry: string | null;
+  /** A table without geometry. */
+  attributesOnly: boolean;
+}
 
 /** One file format. A new one is a folder and an entry in the registry. */
 export interface Format {
@@ -25,10 +56,15 @@ export interface Format {
   label: string;
   extensions: string[];
   mediaType: string;
-  read(bytes: Bytes, options: ReadOptions): Promise<ReadResult>;
-  /** Text of a file with these rows of the table, in pieces. */
-  write(table: FeatureTable, rows: Uint32Array): Iterable<string>;
+  /** The layers in a file; formats that hold one name it after the file. */
+  layers(input: Input): Promise<LayerInfo[]>;
+  read(input: Input, options: ReadOptions): Promise<ReadResult>;
+  /** Text of a file with these rows of the table, in pieces; missing for formats that are only read. */
+  write?(table: FeatureTable, rows: Uint32Array): Iterable<string>;
 }
 
-/** WGS 84 longitude and latitude in degrees (OGC:CRS84), the axis order of GeoJSON. */
-export const CRS84 = 'OGC:CRS84';
+/** The single layer of a file, by the file's name. */
+export function onlyLayer(input: Input): Promise<LayerInfo[]> {
+  const name = input.name.replace(/\.[^.]*$/, '');
+  return Promise.resolve([{ name, features: null, geometry: null, attributesOnly: false }]);
+}

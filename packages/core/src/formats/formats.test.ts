@@ -2,20 +2,33 @@ import fc from 'fast-check';
 import { valueAt } from '../features/column.ts';
 import { geometryAt, type FeatureTable } from '../features/table.ts';
 import type { ReadOptions } from './format.ts';
-import { formatNamed, formatOfFile } from './registry.ts';
+import { memoryInput, type Input } from './input.ts';
+import { readLayer, type Host } from './layers.ts';
 import { ReadError } from './read_error.ts';
+import { formatNamed, recognise, writtenFormatNamed, writtenFormatOf } from './registry.ts';
 
-async function* chunks(bytes: Uint8Array, size: number): AsyncIterable<Uint8Array> {
-  for (let at = 0; at < bytes.length; at += size) yield await Promise.resolve(bytes.subarray(at, at + size));
-}
-const read = (format: string, content: string | Uint8Array, options: ReadOptions = {}, size = 1 << 16) =>
-  formatNamed(format).read(
-    chunks(typeof content === 'string' ? new TextEncoder().encode(content) : content, size),
-    options,
-  );
+const host: Host = {
+  openDatabase: () => Promise.reject(new Error('not here')),
+  crsOf: () => Promise.resolve(null),
+};
+const bytesOf = (content: string | Uint8Array) =>
+  typeof content === 'string' ? new TextEncoder().encode(content) : content;
+const inPieces = (input: Input, content: Uint8Array, size: number): Input => ({
+  ...input,
+  async *stream() {
+    for (let at = 0; at < content.length; at += size) yield await Promise.resolve(content.subarray(at, at + size));
+  },
+});
+const read = async (name: string, content: string | Uint8Array, options: ReadOptions = {}, size = 1 << 16) => {
+  const format = formatNamed(name);
+  const bytes = bytesOf(content);
+  const input = inPieces(memoryInput(`test${format.extensions[0]}`, bytes), bytes, size);
+  const [layer] = await format.layers(input);
+  return readLayer({ ...layer, inner: layer.name, format, input }, options, host);
+};
 const write = (format: string, table: FeatureTable) =>
   [
-    ...formatNamed(format).write(
+    ...writtenFormatNamed(format).write(
       table,
       Uint32Array.from({ length: table.rows }, (_, i) => i),
     ),
@@ -86,7 +99,7 @@ describe('GeoJSON', () => {
 
   test('rings left open are closed, and it is said', async () => {
     const { notes } = await read('geojson', '{"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1]]]}');
-    expect(notes[0]).toContain('1 polygon rings');
+    expect(notes[0]).toContain('1 time: a polygon ring did not end where it begins');
   });
 
   test.each([
@@ -121,7 +134,7 @@ describe('GeoJSON', () => {
     ['{"type":"Feature","properties":[],"geometry":null}', '“properties” is not an object'],
     [
       '{"type":"FeatureCollection","crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::32629"}},"features":[]}',
-      'EPSG::32629',
+      'EPSG:32629',
     ],
   ])('%s is refused', async (text, message) => {
     await expect(read('geojson', text)).rejects.toThrow(ReadError);
@@ -180,7 +193,7 @@ describe('CSV', () => {
     ]);
     expect(geometryAt(table, 0)).toEqual({ type: 'Point', coordinates: [8.5, 47.4] });
     expect(geometryAt(table, 1)).toBeNull();
-    expect(notes).toEqual(['1 rows have no coordinates; they were taken without a geometry.']);
+    expect(notes).toEqual(['1 time: the row has no coordinates; taken without geometry (first: row 3).']);
   });
 
   test('names that stand twice are told apart', async () => {
@@ -249,8 +262,63 @@ test('GeoJSON written and read back is the same table', async () => {
     expect(features((await read(format, write(format, table))).table)).toEqual(features(table));
 });
 
-test('a file name says the format', () => {
-  expect(formatOfFile('A.GeoJSON').name).toBe('geojson');
-  expect(formatOfFile('a.csv').name).toBe('csv');
-  expect(() => formatOfFile('a.docx')).toThrow('a.docx has no ending');
+test('a file is known by its first bytes, then by its ending', async () => {
+  const named = async (name: string, content: string) => (await recognise(memoryInput(name, bytesOf(content)))).name;
+  expect(await named('A.GeoJSON', '{}')).toBe('geojson');
+  expect(await named('a.csv', 'a,b')).toBe('csv');
+  expect(await named('data.txt', '  {"type":"FeatureCollection"')).toBe('geojson');
+  expect(await named('map.json', '{"type":"Topology"')).toBe('topojson');
+  expect(await named('renamed.csv', 'SQLite format 3\0')).toBe('geopackage');
+  expect(await named('places.xml', '<?xml version="1.0"?>\n<kml xmlns="x">')).toBe('kml');
+  await expect(named('a.docx', 'x')).rejects.toThrow('a.docx has no ending');
+  await expect(named('a.csv', '')).rejects.toThrow('empty');
+  await expect(named('a.gml', '<?xml version="1.0"?><gml/>')).rejects.toThrow('neither KML nor GPX');
+  expect(writtenFormatOf('out.geojson').name).toBe('geojson');
+  expect(() => writtenFormatOf('out.gpx')).toThrow('which format to write');
+});
+
+describe('tables as offices write them', () => {
+  test('decimal commas, another encoding, and projected coordinates', async () => {
+    const text = 'Ort;Rechtswert;Hochwert;Höhe\nZürich;8,54;47,36;408,5\nBern;7,44;46,95;540\n';
+    const latin1 = Uint8Array.from(text, (c) => c.charCodeAt(0));
+    const { table, notes, encoding } = await read('csv', latin1);
+    expect(encoding).toBe('windows-1252');
+    expect(table.columns.map((c) => [c.name, c.type, valueAt(c, 0)])).toEqual([
+      ['Ort', 'text', 'Zürich'],
+      ['Rechtswert', 'number', 8.54],
+      ['Hochwert', 'number', 47.36],
+      ['Höhe', 'number', 408.5],
+    ]);
+    expect(notes.join(' ')).toMatch(/windows-1252.*decimal comma.*does not say which coordinate system/);
+    await expect(read('csv', 'easting,northing\n2683000,1247000\n')).rejects.toThrow(
+      'does not say which coordinate system',
+    );
+  });
+
+  test('well-known text in a column, with and without a system', async () => {
+    const { table, remarks } = await read(
+      'csv',
+      'id\twkt\n1\tPOINT (8.5 47.4)\n2\tPOLYGON((0 0, 1 0, 1 1))\n3\t\n4\tPOINT EMPTY\n5\thello\n',
+    );
+    expect([0, 2, 3].map((row) => geometryAt(table, row))).toEqual([
+      { type: 'Point', coordinates: [8.5, 47.4] },
+      null,
+      null,
+    ]);
+    expect(remarks.map(({ kind, where }) => [kind, where])).toEqual([
+      ['refused', 'Row 3'],
+      ['refused', 'Row 4'],
+      ['refused', 'Row 6'],
+    ]);
+    const ewkt = await read('csv', 'geom\nSRID=4326;POINT(1 2)\n');
+    expect(geometryAt(ewkt.table, 0)).toEqual({ type: 'Point', coordinates: [1, 2] });
+    expect(ewkt.notes).toEqual([]);
+  });
+
+  test('UTF-16 with its byte order mark', async () => {
+    const text = '\ufefflon,lat,n\n1,2,é\n';
+    const bytes = new Uint8Array(2 * text.length);
+    for (let i = 0; i < text.length; i++) new DataView(bytes.buffer).setUint16(2 * i, text.charCodeAt(i), true);
+    expect(valueAt((await read('csv', bytes, {}, 7)).table.columns[2], 0)).toBe('é');
+  });
 });

@@ -1,10 +1,23 @@
 import { csv } from './csv/csv.ts';
+import { flatgeobuf } from './flatgeobuf/flatgeobuf.ts';
 import type { Format } from './format.ts';
 import { geojson } from './geojson/geojson.ts';
 import { geojsonSeq } from './geojson/geojson_seq.ts';
+import { geopackage } from './geopackage/geopackage.ts';
+import { geoparquet } from './geoparquet/geoparquet.ts';
+import { gpx } from './gpx/gpx.ts';
+import { headOf, type Input } from './input.ts';
+import { kml } from './kml/kml.ts';
 import { ReadError } from './read_error.ts';
+import { shapefile } from './shapefile/shapefile.ts';
+import { topojson } from './topojson/topojson.ts';
 
-export const FORMATS: readonly Format[] = [geojson, geojsonSeq, csv];
+export const FORMATS: readonly Format[] = [geojson, geojsonSeq, csv, geopackage, shapefile, flatgeobuf, geoparquet, kml, gpx, topojson]; // prettier-ignore
+
+/** Endings of archives, which are opened for the files in them. */
+export const ARCHIVES = ['.zip', '.kmz'];
+/** Endings of the parts of a shapefile beside the .shp itself. */
+export const SHAPEFILE_PARTS = ['.dbf', '.shx', '.prj', '.cpg', '.qix', '.sbn', '.sbx', '.shp.xml', '.qmd', '.cst'];
 
 export function formatNamed(name: string): Format {
   const format = FORMATS.find((candidate) => candidate.name === name);
@@ -12,14 +25,68 @@ export function formatNamed(name: string): Format {
   return format;
 }
 
-/** The format that a file name's ending stands for. Throws a ReadError that lists the endings there are. */
-export function formatOfFile(fileName: string): Format {
+/** The format that a file name's ending stands for, null when none does. */
+export function formatOfEnding(fileName: string): Format | null {
   const lower = fileName.toLowerCase();
-  const format = FORMATS.find((candidate) => candidate.extensions.some((extension) => lower.endsWith(extension)));
-  if (format) return format;
-  const known = FORMATS.flatMap((candidate) => candidate.extensions).join(', ');
+  return FORMATS.find((candidate) => candidate.extensions.some((extension) => lower.endsWith(extension))) ?? null;
+}
+
+export type WrittenFormat = Format & { write: NonNullable<Format['write']> };
+
+export function writtenFormatNamed(name: string): WrittenFormat {
+  const format = formatNamed(name);
+  if (!format.write) throw new ReadError(`${format.label} cannot be written`);
+  return format as WrittenFormat;
+}
+
+/** The format in which a file of this name is written. Throws a ReadError that lists the endings there are. */
+export function writtenFormatOf(fileName: string): WrittenFormat {
+  const format = formatOfEnding(fileName);
+  if (format?.write) return format as WrittenFormat;
+  const known = FORMATS.filter((candidate) => candidate.write).flatMap((candidate) => candidate.extensions);
+  throw new ReadError(`${fileName} has no ending that says which format to write`, `Files ending in ${known.join(', ')} can be written`); // prettier-ignore
+}
+
+/** Whether the file is a zip archive, whatever it is called. */
+export async function isArchive(input: Input): Promise<boolean> {
+  const head = await headOf(input, 4);
+  return head[0] === 0x50 && head[1] === 0x4b && (head[2] === 3 || head[2] === 5 || head[2] === 7);
+}
+
+/**
+ * The format of a file by its first bytes, which know better than its name; by its name where they say nothing.
+ * Throws a ReadError that lists the endings there are.
+ */
+export async function recognise(input: Input): Promise<Format> {
+  const head = await headOf(input, 4096);
+  const found = formatOfBytes(head, input.name) ?? formatOfEnding(input.name);
+  if (found) {
+    if (head.length === 0) throw new ReadError(`${input.name} is empty`);
+    return found;
+  }
+  const known = [...FORMATS.flatMap((candidate) => candidate.extensions), ...ARCHIVES].join(', ');
   throw new ReadError(
-    `${fileName} has no ending that says which format it is`,
-    `Files ending in ${known} can be read and written`,
+    `${input.name} has no ending that says which format it is`,
+    `Files ending in ${known} can be read`,
   );
+}
+
+function formatOfBytes(head: Uint8Array, name: string): Format | null {
+  const text = new TextDecoder('latin1').decode(head);
+  if (text.startsWith('SQLite format 3\0')) return geopackage;
+  if (text.startsWith('fgb')) return flatgeobuf;
+  if (text.startsWith('PAR1')) return geoparquet;
+  if (head.length > 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a) return shapefile;
+  const start = text.replace(/^\u00ef\u00bb\u00bf/, '').trimStart();
+  if (/^<(\?xml|kml|gpx|!--|!DOCTYPE)/i.test(start)) {
+    if (/<(\w+:)?kml[\s>]/.test(start)) return kml;
+    if (/<gpx[\s>]/.test(start)) return gpx;
+    const ending = formatOfEnding(name);
+    if (ending === kml || ending === gpx) return ending;
+    throw new ReadError(`${name} is XML, but neither KML nor GPX`);
+  }
+  if (/^\{\s*"type"\s*:\s*"Topology"/.test(start)) return topojson;
+  // What opens with a brace is JSON even when it is called .txt.
+  if (start.startsWith('{')) return [geojsonSeq, topojson, geojson].find((f) => f === formatOfEnding(name)) ?? geojson;
+  return null;
 }

@@ -1,4 +1,7 @@
 import type { Geometry } from 'geojson';
+import { convertLiterals } from '../crs/convert.ts';
+import { CRS84, type Crs } from '../crs/crs.ts';
+import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
 import { and, andNot, emptyMask, fullMask, maskWords, not, or, put, type Mask } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
@@ -45,12 +48,15 @@ export class Sifter {
   readonly table: FeatureTable;
   /** The day, since 1970-01-01, that relative dates count from. */
   readonly asOf: number;
+  /** The system of the geometries in the expressions. */
+  readonly literalCrs: Crs;
   #memory = new Map<string, Verdict>();
   #resolve: Resolve;
 
-  constructor(table: FeatureTable, asOf: number) {
+  constructor(table: FeatureTable, asOf: number, literalCrs: Crs = CRS84) {
     this.table = table;
     this.asOf = asOf;
+    this.literalCrs = literalCrs;
     this.#resolve = (name) => columnAccessor(table, name);
   }
 
@@ -97,8 +103,13 @@ export class Sifter {
       name === 'S_DWITHIN'
         ? (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!]
         : 0;
-    const shapes = geometriesOf(literal).map((geometry) => new Shape(geometry));
-    this.table.geometry.forEach((chunk, group) => {
+    // Distances are measured on the ellipsoid, relations decided in the source's own system.
+    const crs = name === 'S_DWITHIN' ? CRS84 : this.table.crs;
+    const chunks = name === 'S_DWITHIN' ? lonLatChunks(this.table) : this.table.geometry;
+    const shapes = geometriesOf(literal).map(
+      (geometry) => new Shape(convertLiterals(geometry, this.literalCrs, crs) as Geometry),
+    );
+    chunks.forEach((chunk, group) => {
       const offset = group * GROUP_ROWS;
       for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(present, offset + row);
       for (const shape of shapes) {

@@ -1,3 +1,4 @@
+import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS, valueAt } from '../features/column.ts';
 import { has } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
@@ -74,7 +75,7 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
     }
     case 'radius':
     case 'area': {
-      const chunk = sifter.table.geometry[Math.floor(row / GROUP_ROWS)];
+      const chunk = lonLatChunks(sifter.table)[Math.floor(row / GROUP_ROWS)];
       const shape = new Shape(form.kind === 'area' ? form.geometry : { type: 'Point', coordinates: form.centre });
       const distance = distanceToShape(chunk, row % GROUP_ROWS, shape);
       if (!Number.isFinite(distance) || (form.kind === 'area' && distance === 0)) return none;

@@ -1,38 +1,51 @@
 import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdir, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { randomUUID } from 'node:crypto';
 import { serveStatic } from '@hono/node-server/serve-static';
-import { formatNamed, formatOfFile, ReadError, treeInWords } from '@clean-sieve/core';
+import { formatOfEnding, ReadError, treeInWords, typedColumn, writtenFormatNamed } from '@clean-sieve/core';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import type { Jobs } from '../jobs/jobs.ts';
 import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
-import { Sieve, Source } from '../store/entities.ts';
+import { CodeList, Sieve, Source, SourceColumn } from '../store/entities.ts';
+import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
+import { searchCrs } from '../crs/epsg.ts';
 import { asOfDay, sieveInfo, sourceInfo, workspaceOf, workspaceState } from '../workspace.ts';
 import {
+  codeListOfColumns,
+  codeListRequest,
+  columnChange,
+  crsQuery,
+  derivedColumnRequest,
   extractRequest,
   histogramRequest,
-  importQuery,
+  importRequest,
+  lookRequest,
   newSieve,
+  offersRequest,
   placeRequest,
   rowsRequest,
   selection,
   sieveChange,
   sourceChange,
   subsetRequest,
+  uploadQuery,
   valuesRequest,
   whyRequest,
   workspaceChange,
+  type CrsAnswer,
   type ErrorAnswer,
   type FeatureAnswer,
   type HistogramAnswer,
   type JobState,
+  type OffersAnswer,
+  type RemarksAnswer,
   type RowsAnswer,
   type ValuesAnswer,
 } from './contract.ts';
@@ -104,30 +117,47 @@ export function makeApp(services: Services): Hono {
     return c.json(await workspaceState(em()));
   });
 
-  api.post('/imports', async (c) => {
-    const query = importQuery.parse(c.req.query());
-    const fileName = basename(query.name);
-    formatOfFile(fileName);
-    const path = join(files, 'uploads', randomUUID());
-    await mkdir(join(files, 'uploads'), { recursive: true });
-    if (!c.req.raw.body) throw new ReadError('The file is empty');
+  const uploadFolder = (text: string) => join(files, 'uploads', z.uuid().parse(text));
+  api.post('/uploads', async (c) => {
+    const query = uploadQuery.parse(c.req.query());
+    const upload = query.into ?? randomUUID();
+    await mkdir(uploadFolder(upload), { recursive: true });
+    const path = join(uploadFolder(upload), basename(query.name));
     try {
-      await pipeline(Readable.fromWeb(c.req.raw.body as WebStream), createWriteStream(path));
+      // A file without a byte has no body at all.
+      if (c.req.raw.body) await pipeline(Readable.fromWeb(c.req.raw.body as WebStream), createWriteStream(path));
+      else await writeFile(path, '');
     } catch (error) {
       await rm(path, { force: true });
       throw error;
     }
-    const name = fileName.replace(/\.[^.]*$/, '');
-    const task = {
-      kind: 'import' as const,
-      path,
-      fileName,
-      name,
-      role: 'layer' as const,
-      longitude: query.lon,
-      latitude: query.lat,
-    };
-    return c.json(jobs.start(`Bringing in ${fileName}`, task, () => rm(path, { force: true })) satisfies JobState);
+    return c.json({ upload });
+  });
+  api.delete('/uploads/:upload', async (c) => {
+    await rm(uploadFolder(c.req.param('upload')), { recursive: true, force: true });
+    return c.body(null, 204);
+  });
+  api.post('/uploads/:upload/look', async (c) => {
+    const { files: names, reading } = lookRequest.parse(await c.req.json());
+    const folder = uploadFolder(c.req.param('upload'));
+    const task = { kind: 'look' as const, folder, files: names.map((name) => basename(name)), reading };
+    return c.json(jobs.start(`Looking at ${names.join(', ')}`, task));
+  });
+  api.post('/uploads/:upload/imports', async (c) => {
+    const { layers } = importRequest.parse(await c.req.json());
+    const folder = uploadFolder(c.req.param('upload'));
+    const choices = layers.map((layer) => ({ ...layer, file: basename(layer.file) }));
+    const label = `Bringing in ${choices.length === 1 ? choices[0].name : `${choices.length} layers`}`;
+    return c.json(
+      jobs.start(label, { kind: 'import', folder, layers: choices, role: 'layer' }, async (result) => {
+        if (result) await rm(folder, { recursive: true, force: true });
+      }),
+    );
+  });
+
+  api.get('/systems', (c) => {
+    const { find } = crsQuery.parse(c.req.query());
+    return c.json({ systems: searchCrs(find) } satisfies CrsAnswer);
   });
 
   api.get('/jobs/:id', (c) => {
@@ -152,6 +182,69 @@ export function makeApp(services: Services): Hono {
     await em().nativeDelete(Source, { id: sourceId });
     await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
     return c.body(null, 204);
+  });
+
+  api.get('/sources/:id/remarks', async (c) => {
+    const source = await em().findOne(Source, { id: id(c.req.param('id')) }, { populate: ['remarks'] });
+    if (!source) throw new HTTPException(404, { message: 'There is no such source' });
+    return c.json({ remarks: source.remarks.unwrap() ?? [] } satisfies RemarksAnswer);
+  });
+  api.patch('/sources/:id/columns/:column', async (c) => {
+    const change = columnChange.parse(await c.req.json());
+    const manager = em();
+    const column = await manager.findOne(SourceColumn, { source: id(c.req.param('id')), name: c.req.param('column') });
+    if (!column) throw new HTTPException(404, { message: 'There is no such column' });
+    const { codeList, title, description, ...rest } = change;
+    Object.assign(column, rest);
+    if (title !== undefined) column.title = title === '' ? null : title;
+    if (description !== undefined) column.description = description === '' ? null : description;
+    if (codeList !== undefined) column.codeList = codeList === null ? null : manager.getReference(CodeList, codeList);
+    await manager.flush();
+    return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
+  });
+  api.post('/sources/:id/offers', async (c) =>
+    c.json(await ask<OffersAnswer>(c.req.param('id'), { kind: 'offers', ...offersRequest.parse(await c.req.json()) })),
+  );
+  api.post('/sources/:id/columns', async (c) => {
+    const { name, derivation } = derivedColumnRequest.parse(await c.req.json());
+    const source = await sourceOf(c.req.param('id'));
+    if (source.columns.getItems().some((column) => column.name === name) || name === 'geometry')
+      throw new HTTPException(400, { message: `There is a column ${name} already; choose another name` });
+    const table = await loadTable(em(), source.id);
+    const from = table.columns.find((column) => column.name === derivation.from);
+    if (!from?.dictionary) throw new HTTPException(400, { message: `${derivation.from} is not a text column` });
+    await addColumn(em(), source.id, typedColumn(from, derivation, name), derivation);
+    await sifting.ask({ kind: 'forget', sourceId: source.id, asOf: 0 });
+    return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
+  });
+  api.delete('/sources/:id/columns/:column', async (c) => {
+    const sourceId = id(c.req.param('id'));
+    const column = await em().findOne(SourceColumn, { source: sourceId, name: c.req.param('column') });
+    if (!column?.derivation)
+      throw new HTTPException(400, { message: 'Only derived columns can be removed; hide the column instead' });
+    await em().nativeDelete(SourceColumn, { id: column.id });
+    await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
+    return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
+  });
+
+  api.post('/code-lists', async (c) => {
+    const { name, entries } = codeListRequest.parse(await c.req.json());
+    const manager = em();
+    manager.create(CodeList, { name, entries, workspace: await workspaceOf(manager) });
+    await manager.flush();
+    return c.json(await workspaceState(em()));
+  });
+  api.post('/sources/:id/code-lists', async (c) => {
+    const { name, code, meaning } = codeListOfColumns.parse(await c.req.json());
+    const { entries } = await ask<{ entries: [string, string][] }>(c.req.param('id'), { kind: 'pairs', code, meaning });
+    const manager = em();
+    manager.create(CodeList, { name, entries, workspace: await workspaceOf(manager) });
+    await manager.flush();
+    return c.json(await workspaceState(em()));
+  });
+  api.delete('/code-lists/:id', async (c) => {
+    await em().nativeDelete(CodeList, { id: id(c.req.param('id')) });
+    return c.json(await workspaceState(em()));
   });
 
   api.get('/sources/:id/display', async (c) => {
@@ -190,7 +283,7 @@ export function makeApp(services: Services): Hono {
     const { tree, format: formatName, name } = extractRequest.parse(await c.req.json());
     const source = await sourceOf(c.req.param('id'));
     await sifting.ask({ kind: 'check', sourceId: source.id, asOf: await asOfDay(em()), tree });
-    const format = formatNamed(formatName);
+    const format = writtenFormatNamed(formatName);
     const folder = randomUUID();
     const file = `${name.replace(/[\\/:*?"<>|]|\p{Cc}/gu, '_')}${format.extensions[0]}`;
     await mkdir(join(files, 'extracts', folder), { recursive: true });
@@ -217,7 +310,7 @@ export function makeApp(services: Services): Hono {
     if (!info?.isFile()) throw new HTTPException(404, { message: 'There is no such file' });
     const stream = Readable.toWeb(createReadStream(path)) as ReadableStream;
     return c.body(stream, 200, {
-      'content-type': formatOfFile(file).mediaType,
+      'content-type': formatOfEnding(file)?.mediaType ?? 'application/octet-stream',
       'content-length': String(info.size),
       'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file)}`,
     });

@@ -1,4 +1,14 @@
-import { COLUMN_TYPES, isExpr, type Expr, type Group, type TreeNode } from '@clean-sieve/core';
+import {
+  COLUMN_TYPES,
+  isExpr,
+  type Crs,
+  type Derivation,
+  type Expr,
+  type Group,
+  type Remark,
+  type TreeNode,
+  type TypeOffer,
+} from '@clean-sieve/core';
 import { z } from 'zod';
 
 /** What the interface and the server say to each other. Every request body is one of these schemas. */
@@ -32,6 +42,12 @@ const columnInfo = z.object({
   distinct: z.number(),
   min: z.union([z.number(), z.string(), z.boolean()]).nullable(),
   max: z.union([z.number(), z.string(), z.boolean()]).nullable(),
+  /** Name and description for the reader. */
+  title: z.string().nullable(),
+  description: z.string().nullable(),
+  hidden: z.boolean(),
+  derivation: z.custom<Derivation>().nullable(),
+  codeList: z.number().nullable(),
 });
 export type ColumnInfo = z.infer<typeof columnInfo>;
 
@@ -40,7 +56,9 @@ const sourceInfo = z.object({
   name: z.string(),
   fileName: z.string(),
   format: z.string(),
-  crs: z.string(),
+  layer: z.string().nullable(),
+  encoding: z.string().nullable(),
+  crs: z.custom<Crs>(),
   rows: z.number(),
   /** `ground`: the land that the map is drawn on, without sieves of its own. */
   role: z.enum(['layer', 'ground']),
@@ -64,6 +82,14 @@ const sieveInfo = z.object({
 });
 export type SieveInfo = z.infer<typeof sieveInfo>;
 
+const codeListInfo = z.object({
+  id: z.number(),
+  name: z.string(),
+  /** Code and meaning, in the order given. */
+  entries: z.array(z.tuple([z.string(), z.string()])),
+});
+export type CodeListInfo = z.infer<typeof codeListInfo>;
+
 export const workspaceState = z.object({
   name: z.string(),
   /** Null: today. */
@@ -71,21 +97,97 @@ export const workspaceState = z.object({
   today: isoDay,
   sources: z.array(sourceInfo),
   sieves: z.array(sieveInfo),
+  codeLists: z.array(codeListInfo),
 });
 export type WorkspaceState = z.infer<typeof workspaceState>;
 
 export const workspaceChange = z.object({ name: name.optional(), asOf: isoDay.nullable().optional() });
 export const sourceChange = z.object({ name });
+export const columnChange = z
+  .object({
+    title: z.string().trim().max(200).nullable(),
+    description: z.string().trim().max(2000).nullable(),
+    hidden: z.boolean(),
+    codeList: z.number().int().positive().nullable(),
+  })
+  .partial();
+export type ColumnChange = z.infer<typeof columnChange>;
+export const derivedColumnRequest = z.object({
+  name,
+  derivation: z.object({
+    kind: z.literal('typed'),
+    from: z.string(),
+    as: z.enum(['number', 'boolean', 'date', 'datetime']),
+    decimal: z.enum(['point', 'comma']),
+    order: z.enum(['dmy', 'mdy']),
+  }),
+});
+export const offersRequest = z.object({ column: z.string() });
+export const crsQuery = z.object({ find: z.string().max(100) });
+export const codeListRequest = z.object({
+  name,
+  entries: z
+    .array(z.tuple([z.string(), z.string()]))
+    .min(1)
+    .max(100_000),
+});
+export const codeListOfColumns = z.object({ name, code: z.string(), meaning: z.string() });
+
 export const newSieve = sieveInfo.omit({ id: true }).extend({ id: z.number().int().positive().optional() });
 export type NewSieve = z.infer<typeof newSieve>;
 export const sieveChange = sieveInfo.pick({ name: true, tree: true, colour: true, visible: true }).partial();
 export type SieveChange = z.infer<typeof sieveChange>;
 
-export const importQuery = z.object({
+export const uploadQuery = z.object({
   name: z.string().min(1).max(255),
-  lon: z.string().optional(),
-  lat: z.string().optional(),
+  /** An upload to add the file to, so that the parts of a shapefile are found together. */
+  into: z.uuid().optional(),
 });
+
+/** What the person says of a file where it does not say itself. */
+const reading = z.object({
+  crs: z.string().nullable(),
+  longitude: z.string().nullable(),
+  latitude: z.string().nullable(),
+  wkt: z.string().nullable(),
+});
+export const readingChoice = reading.partial();
+export type ReadingChoice = z.infer<typeof readingChoice>;
+export const layerChoice = readingChoice.extend({ file: z.string(), layer: z.string(), name });
+export type LayerChoice = z.infer<typeof layerChoice>;
+export const lookRequest = z.object({ files: z.array(z.string()).min(1).max(200), reading: readingChoice });
+export const importRequest = z.object({ layers: z.array(layerChoice).min(1).max(200) });
+
+/** What was recognised in a file, from its first features. */
+export interface LayerLook {
+  file: string;
+  layer: string;
+  format: string;
+  /** Features in all; null when only reading the whole file would tell. */
+  features: number | null;
+  attributesOnly: boolean;
+  /** Features looked at, and whether those are all. */
+  looked: number;
+  complete: boolean;
+  geometryTypes: Record<string, number>;
+  crs: Crs | null;
+  /** Set when the coordinate system has to be chosen, with systems that would fit the coordinates. */
+  crsProblem: string | null;
+  likely: { code: number; name: string; area: string; extent: [number, number, number, number] }[];
+  encoding: string | null;
+  extent: [number, number, number, number] | null;
+  notes: string[];
+  /** First and last day that a date column of the features looked at holds. */
+  period: { column: string; from: string; to: string } | null;
+  columns: { name: string; type: ColumnInfo['type'] }[];
+  rows: Cell[][];
+  /** Geometries of the features looked at, at most 2,000, in longitude and latitude. */
+  shapes: unknown[];
+  /** Why it cannot be read; everything else is empty then. */
+  error: string | null;
+  /** For a table whose coordinates cannot be told by name: its columns. */
+  askColumns: string[] | null;
+}
 
 /** Which features of a source: those that a tree keeps, or those that only this one condition of it leaves out. */
 export const selection = z.object({ tree: group, nearMissesOf: z.string().optional() });
@@ -136,6 +238,15 @@ export interface FeatureAnswer {
     unit: 'days' | 'm' | '' | null;
   }[];
 }
+export interface OffersAnswer {
+  offers: TypeOffer[];
+}
+export interface RemarksAnswer {
+  remarks: Remark[];
+}
+export interface CrsAnswer {
+  systems: { code: number; name: string; area: string }[];
+}
 export interface ValuesAnswer {
   values: { value: string | number | boolean; count: number; kept: number }[];
 }
@@ -150,7 +261,14 @@ export interface JobState {
   share: number;
   progress: string;
   error: string | null;
-  result: { sourceId?: number; file?: string; features?: number; bytes?: number } | null;
+  result: {
+    sourceId?: number;
+    sourceIds?: number[];
+    looks?: LayerLook[];
+    file?: string;
+    features?: number;
+    bytes?: number;
+  } | null;
 }
 export interface ErrorAnswer {
   error: string;

@@ -12,7 +12,9 @@ how many were read, how many are kept, for how many the filter is unknown becaus
   --filter-crs EPSG:n   coordinate system of the geometries in the filter (default: longitude, latitude)
   --as-of YYYY-MM-DD    the day that relative dates count from (default: today, UTC)
   --layer NAME          the layer to read from a file with several
-  --lon NAME, --lat NAME  the longitude and latitude columns of a table
+  --crs EPSG:n          coordinate system of FILE, where it does not say or says it wrong
+  --lon NAME, --lat NAME  the columns of a table with longitude (easting) and latitude (northing)
+  --wkt NAME            the column of a table with well-known text
 `;
 
 async function main(): Promise<void> {
@@ -38,6 +40,8 @@ async function main(): Promise<void> {
       'as-of': { type: 'string' },
       lon: { type: 'string' },
       lat: { type: 'string' },
+      wkt: { type: 'string' },
+      crs: { type: 'string' },
     },
   });
   if (positionals.length !== 1)

@@ -1,20 +1,23 @@
-import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
   checkFilter,
+  chosenLayer,
   count,
+  CRS84,
   DAY_MILLIS,
-  formatOfFile,
   fullMask,
+  layersIn,
   parseDate,
   parseFilter,
+  readLayer,
   rowsOf,
   Sifter,
   unknownOf,
-  type Expr,
+  writtenFormatOf,
 } from '@clean-sieve/core';
-import { convertLiterals, toLonLat } from '../crs/epsg.ts';
+import { crsNamed } from '../crs/epsg.ts';
+import { fileInput, host } from '../files/file_input.ts';
 import { writeWhole } from '../files/write_whole.ts';
 
 /** A command line that cannot be understood. */
@@ -25,9 +28,11 @@ export interface SiftOptions {
   out?: string;
   layer?: string;
   filterCrs?: string;
+  crs?: string;
   asOf?: string;
   lon?: string;
   lat?: string;
+  wkt?: string;
 }
 
 export interface SiftCounts {
@@ -42,20 +47,19 @@ export interface SiftCounts {
 /** Reads a file, sifts it and, if asked, writes what is kept. Nothing is written unless everything went well. */
 export async function sift(file: string, options: SiftOptions): Promise<SiftCounts> {
   const asOf = options.asOf === undefined ? Math.floor(Date.now() / DAY_MILLIS) : readDay(options.asOf);
-  const inFormat = formatOfFile(basename(file));
-  const outFormat = options.out === undefined ? null : formatOfFile(basename(options.out));
+  const outFormat = options.out === undefined ? null : writtenFormatOf(basename(options.out));
   const parsed = options.where === undefined ? null : parseFilter(options.where);
-  const convert = options.filterCrs === undefined ? null : toLonLat(options.filterCrs);
+  const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
+  const given = options.crs === undefined ? null : crsNamed(options.crs);
   const info = await stat(file).catch(() => null);
   if (!info?.isFile()) throw new UsageError(`There is no file ${file}`);
-  if (options.layer !== undefined) checkLayer(options.layer, basename(file));
-  const { table, notes } = await inFormat.read(createReadStream(file, { highWaterMark: 1 << 20 }), {
-    longitude: options.lon,
-    latitude: options.lat,
-  });
-  if (parsed) checkFilter(parsed, table.columns, { projected: convert !== null });
-  const expr: Expr | null = parsed && convert ? convertLiterals(parsed.expr, convert) : (parsed?.expr ?? null);
-  const sifter = new Sifter(table, asOf);
+  const layers = await layersIn(await fileInput(file), host);
+  const layer = chosenLayer(layers, options.layer, basename(file));
+  const { lon: longitude, lat: latitude, wkt } = options;
+  const { table, notes } = await readLayer(layer, { longitude, latitude, wkt }, host, given);
+  if (parsed) checkFilter(parsed, table.columns, { projected: filterCrs.definition !== null });
+  const sifter = new Sifter(table, asOf, filterCrs);
+  const expr = parsed?.expr ?? null;
   const verdict = expr === null ? null : sifter.verdict(expr);
   const yes = verdict?.yes ?? fullMask(table.rows);
   if (outFormat) await writeWhole(options.out!, outFormat.write(table, rowsOf(yes)));
@@ -72,10 +76,4 @@ function readDay(text: string): number {
   const date = parseDate(text);
   if (date?.precision !== 'day') throw new UsageError(`--as-of ${text} is not a date; write it as in 2024-05-31`);
   return date.day;
-}
-
-/** The formats of today hold one layer, which goes by the file's name. */
-function checkLayer(layer: string, file: string): void {
-  const own = file.replace(/\.[^.]*$/, '');
-  if (layer !== own) throw new UsageError(`${file} has one layer, ${own}; there is no layer ${layer} in it`);
 }

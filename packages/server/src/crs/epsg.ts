@@ -1,71 +1,247 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import proj4 from 'proj4';
-import type { Geometry, Position } from 'geojson';
-import { isBox, isCall, isGeometry, isInterval, type Expr } from '@clean-sieve/core';
+import { CRS84, fromLonLat, isGeographic, toLonLat, type Crs, type CrsClue } from '@clean-sieve/core';
+import { DATUM_SHIFTS } from './datum_shifts.ts';
 
 const require = createRequire(import.meta.url);
 
+/** An entry of the EPSG list (package epsg-index). */
 interface Definition {
   code: string;
+  kind: string;
   name: string;
   proj4: string | null;
+  wkt: string | null;
+  /** North, west, south, east of where it is meant to be used, in degrees. */
+  bbox: [number, number, number, number] | [];
+  area: string;
 }
 
-/** Definition of an EPSG coordinate reference system; throws an Error that names the code when it cannot be used. */
-export function epsgDefinition(name: string): Definition {
-  const code =
-    /^(?:EPSG:|urn:ogc:def:crs:EPSG:[^:]*:|http:\/\/www\.opengis\.net\/def\/crs\/EPSG\/[^/]*\/)?(\d{4,6})$/i.exec(
-      name,
-    )?.[1];
+const SPELLINGS =
+  /^(?:EPSG:{1,2}|urn:ogc:def:crs:EPSG:[^:]*:|https?:\/\/www\.opengis\.net\/def\/crs\/EPSG\/[^/]*\/)?(\d{4,6})$/i;
+
+/** The system of a code or name as people write it. Throws an Error that names the code when it cannot be used. */
+export function crsNamed(name: string): Crs {
+  if (/CRS84$/i.test(name)) return CRS84;
+  const code = SPELLINGS.exec(name.trim())?.[1];
   if (!code) throw new Error(`${name} is not a coordinate system code; write it as in EPSG:4326`);
+  return crsOfDefinition(definitionOf(code));
+}
+
+function definitionOf(code: string): Definition {
   try {
-    const file = require.resolve(`epsg-index/s/${code}.json`);
-    return JSON.parse(readFileSync(file, 'utf8')) as Definition;
+    return JSON.parse(readFileSync(require.resolve(`epsg-index/s/${code}.json`), 'utf8')) as Definition;
   } catch {
     throw new Error(`EPSG:${code} is not in the EPSG list`);
   }
 }
 
-/** Converts positions of the system to longitude and latitude (WGS 84, degrees). */
-export function toLonLat(name: string): (position: Position) => Position {
-  if (/^(OGC:)?CRS84$|CRS84$/i.test(name)) return (position) => position;
-  const { proj4: definition, code } = epsgDefinition(name);
-  if (!definition) throw new Error(`EPSG:${code} cannot be converted to longitude and latitude`);
-  // The grid that a definition asks for is not at hand; without it the transformation would be off by up to 100 m.
-  if (/nadgrids=(?!@null)/.test(definition))
-    throw new Error(`EPSG:${code} needs a datum shift grid that does not ship with this program`);
-  const converter = proj4(definition, 'EPSG:4326');
-  return ([x, y, ...rest]) => {
-    const [lon, lat] = converter.forward([x, y]);
-    if (!Number.isFinite(lon) || !Number.isFinite(lat))
-      throw new Error(`${x} ${y} lies outside the area of EPSG:${code}`);
-    return [lon, lat, ...rest];
+function crsOfDefinition({ code, name, proj4: definition, kind }: Definition): Crs {
+  const crs = { name: `EPSG:${code}`, label: name };
+  // Files hold longitude before latitude whatever the register says of the axes, so this is the same as CRS84.
+  if (code === '4326') return { ...crs, label: 'WGS 84', definition: null, accuracy: null };
+  if (!definition || kind === 'CRS-VERTCRS')
+    throw new Error(`EPSG:${code} (${name}) cannot be converted to longitude and latitude`);
+  const grid = /\+nadgrids=(?!@null)(\S+)/.exec(definition)?.[1];
+  if (!grid) return { ...crs, definition, accuracy: null };
+  const shift = DATUM_SHIFTS[grid];
+  if (!shift)
+    throw new Error(`EPSG:${code} (${name}) needs the datum shift grid ${grid}, which does not ship with this program`);
+  return {
+    ...crs,
+    definition: definition.replace(/\+nadgrids=\S+/, `+towgs84=${shift.parameters}`),
+    accuracy: `${name} was related to WGS 84 by ${shift.source}, good to about ${shift.metres} m; the official grid does not ship with this program.`,
   };
 }
 
-/** The expression with every geometry literal converted, vertex by vertex. */
-export function convertLiterals(expr: Expr, convert: (position: Position) => Position): Expr {
-  if (typeof expr !== 'object') return expr;
-  if (Array.isArray(expr)) return expr.map((item) => convertLiterals(item, convert));
-  if (isGeometry(expr)) return convertGeometry(expr, convert);
-  if (isBox(expr)) return convertBox(expr.bbox, convert);
-  if (isInterval(expr)) return expr;
-  if (isCall(expr)) return { op: expr.op, args: expr.args.map((arg) => convertLiterals(arg, convert)) };
-  return expr;
+/** Null when the clue names a system that cannot be used. */
+export function crsOfClue(clue: CrsClue): Crs | null {
+  try {
+    if (clue.kind === 'crs84') return CRS84;
+    if (clue.kind === 'epsg') return crsNamed(String(clue.code));
+    return clue.kind === 'wkt' ? crsOfWkt(clue.wkt) : null;
+  } catch {
+    return null;
+  }
 }
 
-function convertGeometry(geometry: Geometry, convert: (position: Position) => Position): Geometry {
-  const deep = (value: unknown): unknown =>
-    typeof (value as number[])[0] === 'number' ? convert(value as Position) : (value as unknown[]).map(deep);
-  if (geometry.type === 'GeometryCollection')
-    return { ...geometry, geometries: geometry.geometries.map((member) => convertGeometry(member, convert)) };
-  return { ...geometry, coordinates: deep(geometry.coordinates) } as Geometry;
+/** Every system that can be used, by code. */
+let list: Map<string, Definition> | null = null;
+function all(): Map<string, Definition> {
+  list ??= new Map(Object.entries(require('epsg-index/all.json') as Record<string, Definition>));
+  return list;
 }
 
-/** A box of another system is a polygon in longitude and latitude, its sides no longer along the axes. */
-function convertBox(bbox: number[], convert: (position: Position) => Position): Expr {
-  const [west, south, east, north] = bbox.length === 6 ? [0, 1, 3, 4].map((i) => bbox[i]) : bbox;
-  const corners = [[west, south], [east, south], [east, north], [west, north], [west, south]]; // prettier-ignore
-  return { type: 'Polygon', coordinates: [corners.map(convert)] };
+/** The EPSG entry that well-known text means, by its code or name; else a system of its own by its definition. */
+function crsOfWkt(wkt: string): Crs | null {
+  const code = /(?:AUTHORITY|ID)\["EPSG",\s*"?(\d+)"?\]\s*\]\s*$/i.exec(wkt)?.[1];
+  if (code) {
+    try {
+      return crsNamed(code);
+    } catch {
+      // Not in the list or not usable: the definition itself may be.
+    }
+  }
+  const name = /^\s*\w+\s*\[\s*"([^"]*)"/.exec(wkt)?.[1] ?? 'custom';
+  let custom: Crs;
+  try {
+    proj4(wkt);
+    custom = { name: 'custom', label: name.replaceAll('_', ' '), definition: wkt, accuracy: null };
+  } catch {
+    return null;
+  }
+  return namesakes(name).find((candidate) => sameOnTheGround(candidate, custom)) ?? twinOf(wkt) ?? custom;
+}
+
+/** Names as several programs shorten them. */
+function plainName(name: string): string {
+  return name
+    .replace(/^GCS_/i, '')
+    .replace(/WGS_1984/i, 'WGS84')
+    .replace(/ETRS_1989/i, 'ETRS89')
+    .replace(/NAD_1983/i, 'NAD83')
+    .replace(/NAD_1927/i, 'NAD27')
+    .replace(/OSGB_1936/i, 'OSGB36')
+    .replace(/^British_National_Grid$/i, 'OSGB36BritishNationalGrid')
+    .replace(/[^a-z0-9]/gi, '')
+    .toLowerCase();
+}
+
+let byName: Map<string, Definition[]> | null = null;
+function namesakes(name: string): Crs[] {
+  if (!byName) {
+    byName = new Map();
+    for (const definition of all().values()) {
+      const key = plainName(definition.name);
+      byName.set(key, [...(byName.get(key) ?? []), definition]);
+    }
+  }
+  return (byName.get(plainName(name)) ?? []).flatMap((definition) => {
+    try {
+      return [crsOfDefinition(definition)];
+    } catch {
+      return [];
+    }
+  });
+}
+
+/** What a projected system is made of: method, parameters, ellipsoid and the name of its datum's geographic system. */
+function signature(definition: string, wkt: string): string | null {
+  const datum = /GEO(?:GCS|GCRS|DCRS)\s*\[\s*"([^"]*)"/i.exec(wkt)?.[1];
+  if (!datum) return null;
+  try {
+    const parsed = new (proj4 as unknown as { Proj: new (text: string) => Record<string, number | string> }).Proj(
+      definition,
+    );
+    const zero = ['lat0', 'lat1', 'lat2', 'lat_ts', 'long0', 'x0', 'y0'].map((name) => Number(parsed[name] ?? 0));
+    const one = ['k0', 'to_meter', 'a', 'rf'].map((name) => Number(parsed[name] ?? 1));
+    const numbers = [...zero, ...one].map((value) => value.toPrecision(9));
+    return [methodNumber(parsed.forward), ...numbers, plainName(datum)].join(' ');
+  } catch {
+    return null;
+  }
+}
+
+/** Methods go by many names, but one function carries each out. */
+const methods = new Map<unknown, number>();
+function methodNumber(forward: unknown): number {
+  if (!methods.has(forward)) methods.set(forward, methods.size);
+  return methods.get(forward)!;
+}
+
+let bySignature: Map<string, string> | null = null;
+/** The EPSG system that is made of the same, whatever it is called. */
+function twinOf(wkt: string): Crs | null {
+  if (!bySignature) {
+    bySignature = new Map();
+    for (const { code, kind, proj4: definition, wkt: own } of all().values()) {
+      if (kind !== 'CRS-PROJCRS' || !definition || !own) continue;
+      const key = signature(definition, own);
+      if (key !== null && !bySignature.has(key)) bySignature.set(key, code);
+    }
+  }
+  const key = signature(wkt, wkt);
+  const code = key === null ? undefined : bySignature.get(key);
+  return code === undefined ? null : crsOfDefinition(all().get(code)!);
+}
+
+/** Whether both give nearly the same coordinates in the middle of where the first is used; datum shifts left aside. */
+function sameOnTheGround(crs: Crs, other: Crs): boolean {
+  const bbox = crs.name === 'EPSG:4326' ? [60, -60, -60, 60] : all().get(crs.name.slice(5))!.bbox;
+  if (bbox.length < 4 || isGeographic(crs) !== isGeographic(other)) return false;
+  const [north, west, south, east] = bbox as number[];
+  const [lon, lat] = [(west + east) / 2, (south + north) / 2];
+  const [[x1, y1], [x2, y2]] = [fromLonLat(crs)(lon, lat), fromLonLat(other)(lon, lat)];
+  return Math.hypot(x1 - x2, y1 - y2) < (isGeographic(crs) ? 0.01 : 500);
+}
+
+export interface CrsEntry {
+  code: number;
+  name: string;
+  area: string;
+}
+
+/** Systems whose code begins with, or whose name or area of use has, every word of the text; at most `most`. */
+export function searchCrs(text: string, most = 40): CrsEntry[] {
+  const words = text.toLowerCase().replace(/^epsg:/, '').split(/\s+/).filter((word) => word !== ''); // prettier-ignore
+  const found: (CrsEntry & { rank: number })[] = [];
+  for (const { code, name, area, kind, proj4: definition } of all().values()) {
+    if (!definition || !/GEOGCRS|PROJCRS/.test(kind)) continue;
+    const named = name.toLowerCase();
+    const where = (area ?? '').toLowerCase();
+    if (!words.every((word) => code.startsWith(word) || named.includes(word) || where.includes(word))) continue;
+    const rank = words.includes(code) ? 0 : words.every((word) => named.includes(word)) ? 1 : words.every((word) => code.startsWith(word)) ? 2 : 3; // prettier-ignore
+    found.push({ code: Number(code), name, area, rank });
+  }
+  found.sort((a, b) => a.rank - b.rank || a.name.length - b.name.length || a.code - b.code);
+  return found.slice(0, most).map(({ code, name, area }) => ({ code, name, area }));
+}
+
+export interface CrsGuess extends CrsEntry {
+  /** West, south, east, north in degrees of where the coordinates would lie. */
+  extent: [number, number, number, number];
+}
+
+/**
+ * Systems in which a box of coordinates would lie where the system is used, the most local first: what to offer when a file
+ * does not say.
+ */
+export function likelyCrs([minX, minY, maxX, maxY]: [number, number, number, number], most = 12): CrsGuess[] {
+  const guesses: (CrsGuess & { size: number })[] = [];
+  for (const definition of all().values()) {
+    const [north, west, south, east] = definition.bbox as number[];
+    if (!/GEOGCRS|PROJCRS/.test(definition.kind) || north === undefined || west > east) continue;
+    let crs: Crs;
+    try {
+      crs = crsOfDefinition(definition);
+    } catch {
+      continue;
+    }
+    try {
+      const convert = toLonLat(crs);
+      const [a, b] = [convert(minX, minY), convert(maxX, maxY)];
+      const inside = [a, b].every(([lon, lat]) => lon >= west && lon <= east && lat >= south && lat <= north);
+      if (!inside) continue;
+      const extent: CrsGuess['extent'] = [
+        Math.min(a[0], b[0]),
+        Math.min(a[1], b[1]),
+        Math.max(a[0], b[0]),
+        Math.max(a[1], b[1]),
+      ];
+      guesses.push({
+        code: Number(definition.code),
+        name: definition.name,
+        area: definition.area,
+        extent,
+        size: (north - south) * (east - west),
+      });
+    } catch {
+      continue;
+    }
+  }
+  return guesses
+    .sort((a, b) => a.size - b.size)
+    .slice(0, most)
+    .map(({ size: _, ...guess }) => guess);
 }

@@ -40,7 +40,10 @@ export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promis
       const path = join(unpacked, fileName);
       await writeFile(path, gunzipSync(await readFile(join(folder, file))));
       const job = await jobs.settled(
-        jobs.start(`Bringing in ${fileName}`, { kind: 'import', path, fileName, name, role }).id,
+        jobs.start(`Bringing in ${fileName}`, {
+          ...{ kind: 'import', folder: unpacked, role },
+          layers: [{ file: fileName, layer: fileName.replace(/\.[^.]*$/, ''), name }],
+        }).id,
       );
       if (job.state !== 'done') throw new Error(`${fileName}: ${job.error}`);
     }

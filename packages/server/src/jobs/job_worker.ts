@@ -1,20 +1,23 @@
-import { createReadStream } from 'node:fs';
-import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
 import { workerData } from 'node:worker_threads';
 import {
   Cancelled,
+  chosenLayer,
   exprOfTree,
-  formatNamed,
-  formatOfFile,
   fullMask,
+  layersIn,
   printFilter,
   ReadError,
+  readLayer,
   rowsOf,
   Sifter,
   takeRows,
+  writtenFormatNamed,
   type FeatureTable,
   type Group,
 } from '@clean-sieve/core';
+import { givenCrs, look, readOptions } from './look.ts';
+import { fileInput, host } from '../files/file_input.ts';
 import { writeWhole } from '../files/write_whole.ts';
 import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
@@ -50,8 +53,10 @@ export default async function run({ task, port, stop }: JobMessage): Promise<Job
 
 async function perform(task: JobTask, orm: Store, report: Report): Promise<JobResult> {
   switch (task.kind) {
+    case 'look':
+      return { looks: await look(task.folder, task.files, task.reading, report) };
     case 'import':
-      return importFile(task, orm, report);
+      return importLayers(task, orm, report);
     case 'extract':
       return extract(task, orm, report);
     case 'subset':
@@ -59,19 +64,51 @@ async function perform(task: JobTask, orm: Store, report: Report): Promise<JobRe
   }
 }
 
-async function importFile(task: Extract<JobTask, { kind: 'import' }>, orm: Store, report: Report): Promise<JobResult> {
-  const format = formatOfFile(task.fileName);
-  const { size } = await stat(task.path);
-  const { table, crs, notes } = await format.read(createReadStream(task.path, { highWaterMark: 1 << 20 }), {
-    longitude: task.longitude,
-    latitude: task.latitude,
-    progress: (features, bytes) =>
-      report(0.9 * (bytes / Math.max(1, size)), `${features.toLocaleString('en-GB')} features read`),
-  });
-  report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features`);
-  const { name, fileName, role } = task;
-  const sourceId = await saveTable(entities(orm), table, { name, fileName, role, format: format.name, crs, notes });
-  return { sourceId, features: table.rows };
+async function importLayers(
+  task: Extract<JobTask, { kind: 'import' }>,
+  orm: Store,
+  report: Report,
+): Promise<JobResult> {
+  const sourceIds: number[] = [];
+  let features = 0;
+  const share = 1 / task.layers.length;
+  try {
+    for (const [i, choice] of task.layers.entries()) {
+      const input = await fileInput(join(task.folder, choice.file));
+      const layers = await layersIn(input, host);
+      const layer =
+        layers.find((candidate) => candidate.name === choice.layer) ?? chosenLayer(layers, choice.layer, choice.file);
+      const { table, notes, remarks, encoding } = await readLayer(
+        layer,
+        {
+          ...readOptions(choice),
+          progress: (count, bytes) => {
+            const done = layer.features ? count / layer.features : bytes / Math.max(1, layer.input.size);
+            report(
+              share * (i + 0.9 * Math.min(1, done)),
+              `${choice.name}: ${count.toLocaleString('en-GB')} features read`,
+            );
+          },
+        },
+        host,
+        givenCrs(choice),
+      );
+      report(share * (i + 0.95), `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
+      sourceIds.push(
+        await saveTable(entities(orm), table, {
+          ...{ name: choice.name, fileName: choice.file, layer: choice.layer, role: task.role, notes, remarks },
+          format: layer.format.name,
+          encoding: encoding ?? null,
+        }),
+      );
+      features += table.rows;
+    }
+  } catch (error) {
+    // Several layers come in together or not at all.
+    await entities(orm).nativeDelete(Source, { id: { $in: sourceIds } });
+    throw error;
+  }
+  return { sourceId: sourceIds[0], sourceIds, features };
 }
 
 async function keptRows(
@@ -89,7 +126,7 @@ async function keptRows(
 async function extract(task: Extract<JobTask, { kind: 'extract' }>, orm: Store, report: Report): Promise<JobResult> {
   report(0, 'Sifting');
   const { table, rows } = await keptRows(orm, task.sourceId, task.tree, task.asOf);
-  const bytes = await writeWhole(task.path, formatNamed(task.format).write(table, rows), (written) =>
+  const bytes = await writeWhole(task.path, writtenFormatNamed(task.format).write(table, rows), (written) =>
     report(0.5, `${(written / 1e6).toFixed(1)} MB written`),
   );
   return { features: rows.length, bytes };
@@ -108,7 +145,9 @@ async function subset(task: Extract<JobTask, { kind: 'subset' }>, orm: Store, re
     name: task.name,
     fileName: source.fileName,
     format: source.format,
-    crs: source.crs,
+    layer: source.layer ?? null,
+    encoding: source.encoding ?? null,
+    remarks: [],
     role: 'layer',
     notes: [
       `Taken on ${new Date().toISOString().slice(0, 10)} from ${source.name}: ${rows.length} of ${table.rows} features. It does not follow later changes.`,

@@ -1,18 +1,11 @@
 import type { MessagePort } from 'node:worker_threads';
 import type { Group } from '@clean-sieve/core';
-import type { JobState } from '../api/contract.ts';
+import type { JobState, LayerChoice, ReadingChoice } from '../api/contract.ts';
 
 /** Long work, done in a thread of its own. */
 export type JobTask =
-  | {
-      kind: 'import';
-      path: string;
-      fileName: string;
-      name: string;
-      role: 'layer' | 'ground';
-      longitude?: string;
-      latitude?: string;
-    }
+  | { kind: 'look'; folder: string; files: string[]; reading: ReadingChoice }
+  | { kind: 'import'; folder: string; layers: LayerChoice[]; role: 'layer' | 'ground' }
   | { kind: 'extract'; sourceId: number; asOf: number; tree: Group; format: string; path: string }
   | { kind: 'subset'; sourceId: number; asOf: number; tree: Group; name: string; sentence: string };
 

@@ -1,6 +1,5 @@
 import { workerData } from 'node:worker_threads';
 import {
-  boxOf,
   checkFilter,
   columnNamed,
   compareRows,
@@ -13,19 +12,29 @@ import {
   geometryAt,
   has,
   histogram,
+  lonLatBoxOf,
   nearMisses,
   nodesIn,
   packDisplay,
   rowsOf,
   Sifter,
   siftTree,
+  typeOffers,
   valueAt,
   type Column,
   type FeatureTable,
   type Group,
   type Mask,
 } from '@clean-sieve/core';
-import type { FeatureAnswer, HistogramAnswer, Order, RowsAnswer, Selection, ValuesAnswer } from '../api/contract.ts';
+import type {
+  FeatureAnswer,
+  HistogramAnswer,
+  OffersAnswer,
+  Order,
+  RowsAnswer,
+  Selection,
+  ValuesAnswer,
+} from '../api/contract.ts';
 import { packSift } from '../api/sift_frame.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
@@ -95,6 +104,10 @@ async function answer(task: SiftTask): Promise<unknown> {
       return {
         histogram: histogram(known(source.table, task.column), task.bins, siftTree(sifter, task.tree).mask),
       } satisfies HistogramAnswer;
+    case 'offers':
+      return { offers: typeOffers(known(source.table, task.column)) } satisfies OffersAnswer;
+    case 'pairs':
+      return { entries: pairs(source.table, task.code, task.meaning) };
     case 'display':
       return packDisplay(displayGeometry(source.table));
     case 'check':
@@ -111,6 +124,17 @@ function known(table: FeatureTable, name: string): Column {
   const column = columnNamed(table, name);
   if (!column) throw new Error(`There is no column ${name}`);
   return column;
+}
+
+/** Each code of one column with the first meaning that another gives it, by code. */
+function pairs(table: FeatureTable, code: string, meaning: string): [string, string][] {
+  const [codes, meanings] = [known(table, code), known(table, meaning)];
+  const found = new Map<string, string>();
+  for (let row = 0; row < table.rows; row++) {
+    const [key, value] = [valueAt(codes, row), valueAt(meanings, row)];
+    if (key !== null && value !== null && !found.has(String(key))) found.set(String(key), String(value));
+  }
+  return [...found].sort(([a], [b]) => (a < b ? -1 : 1));
 }
 
 function siftFrame(sifter: Sifter, selection: Selection): Uint8Array {
@@ -163,7 +187,7 @@ function rowsPage(
 function featureAnswer(sifter: Sifter, tree: Group, row: number): FeatureAnswer {
   const { table } = sifter;
   if (row >= table.rows) throw new Error(`There is no feature ${row}`);
-  const box = boxOf(table, row);
+  const box = lonLatBoxOf(table, row);
   return {
     row,
     kept: has(siftTree(sifter, tree).mask, row),

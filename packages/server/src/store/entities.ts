@@ -1,5 +1,5 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
-import type { ColumnSummary, Group } from '@clean-sieve/core';
+import type { ColumnSummary, Crs, Derivation, Group, Remark } from '@clean-sieve/core';
 
 export const Workspace = defineEntity({
   name: 'Workspace',
@@ -19,12 +19,17 @@ export const Source = defineEntity({
     name: p.string(),
     fileName: p.string(),
     format: p.string(),
-    crs: p.string(),
+    /** Name of the layer in the file. */
+    layer: p.string().nullable(),
+    encoding: p.string().nullable(),
+    crs: p.json<Crs>(),
     rowCount: p.integer(),
     role: p.string().$type<'layer' | 'ground'>(),
     extent: p.json<[number, number, number, number] | null>().nullable(),
     geometryTypes: p.json<Record<string, number>>(),
     notes: p.json<string[]>(),
+    /** Refused features and repairs, one by one. */
+    remarks: p.json<Remark[]>().lazy(),
     columns: () => p.oneToMany(SourceColumn).mappedBy('source'),
   },
 });
@@ -39,8 +44,26 @@ export const SourceColumn = defineEntity({
     type: p.string(),
     role: p.string().nullable(),
     summary: p.json<ColumnSummary>(),
+    /** Name and description for the reader; null where the column's own name serves. */
+    title: p.string().nullable(),
+    description: p.text().nullable(),
+    hidden: p.boolean(),
+    /** For a derived column: what it was made of. */
+    derivation: p.json<Derivation>().nullable(),
+    codeList: () => p.manyToOne(CodeList).nullable().deleteRule('set null'),
     /** Packed bytes and offsets of the distinct texts; null for other types. */
     dictionary: p.uint8array().lazy().nullable(),
+  },
+});
+
+/** Codes and what they mean. */
+export const CodeList = defineEntity({
+  name: 'CodeList',
+  properties: {
+    id: p.integer().primary(),
+    workspace: () => p.manyToOne(Workspace),
+    name: p.string(),
+    entries: p.json<[string, string][]>(),
   },
 });
 
@@ -87,4 +110,4 @@ export const Sieve = defineEntity({
 export type SourceRow = InferEntity<typeof Source>;
 export type SieveRow = InferEntity<typeof Sieve>;
 
-export const ENTITIES = [Workspace, Source, SourceColumn, RowGroup, GeometryGroup, Sieve];
+export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, RowGroup, GeometryGroup, Sieve];

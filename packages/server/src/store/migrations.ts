@@ -28,4 +28,29 @@ class FirstTables extends Migration {
   }
 }
 
-export const MIGRATIONS = [{ name: '001_first_tables', class: FirstTables }];
+class ColumnsAndSystems extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `layer` text null');
+    this.addSql('alter table `source` add column `encoding` text null');
+    this.addSql("alter table `source` add column `remarks` json not null default '[]'");
+    // Until now every source was in longitude and latitude.
+    this.addSql(
+      `update source set crs = '{"name":"OGC:CRS84","label":"longitude, latitude (WGS 84)","definition":null,"accuracy":null}'`,
+    );
+    this.addSql(
+      'create table `code_list` (`id` integer not null primary key autoincrement, `workspace_id` integer not null, `name` text not null, `entries` json not null, constraint `code_list_workspace_id_foreign` foreign key(`workspace_id`) references `workspace`(`id`) on update cascade)',
+    );
+    this.addSql('alter table `source_column` add column `title` text null');
+    this.addSql('alter table `source_column` add column `description` text null');
+    this.addSql('alter table `source_column` add column `hidden` integer not null default 0');
+    this.addSql('alter table `source_column` add column `derivation` json null');
+    this.addSql(
+      'alter table `source_column` add column `code_list_id` integer null constraint `source_column_code_list_id_foreign` references `code_list`(`id`) on delete set null on update cascade',
+    );
+  }
+}
+
+export const MIGRATIONS = [
+  { name: '001_first_tables', class: FirstTables },
+  { name: '002_columns_and_systems', class: ColumnsAndSystems },
+];

@@ -1,17 +1,19 @@
 import {
   Dictionary,
-  extentOf,
   GeometryChunk,
   geometryTypeCounts,
+  lonLatExtentOf,
   pack,
   summarise,
   unpack,
   type Column,
   type ColumnChunk,
   type ColumnType,
+  type Derivation,
   type FeatureTable,
   type Mask,
   type Packable,
+  type Remark,
 } from '@clean-sieve/core';
 import { Source, SourceColumn, Workspace } from './entities.ts';
 import type { Entities } from './store.ts';
@@ -21,9 +23,11 @@ export interface SourceDescription {
   name: string;
   fileName: string;
   format: string;
-  crs: string;
+  layer: string | null;
+  encoding: string | null;
   role: 'layer' | 'ground';
   notes: string[];
+  remarks: Remark[];
 }
 
 /**
@@ -34,7 +38,7 @@ export interface SourceDescription {
 export async function saveTable(em: Entities, table: FeatureTable, description: SourceDescription): Promise<number> {
   // Summaries take time; they are made before the transaction begins so that it is short.
   const summaries = table.columns.map((column) => summarise(column, table.rows));
-  const extent = extentOf(table);
+  const extent = lonLatExtentOf(table);
   return em.transactional(async (tx) => {
     const workspace = await tx.findOneOrFail(Workspace, { id: { $gt: 0 } });
     const { fileName, ...known } = description;
@@ -43,6 +47,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
       fileName,
       workspace,
       rowCount: table.rows,
+      crs: table.crs,
       extent: extent[0] <= extent[2] ? extent : null,
       geometryTypes: geometryTypeCounts(table),
     });
@@ -54,28 +59,13 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
         type: column.type,
         role: column.role ?? null,
         summary: summaries[ordinal],
+        hidden: false,
         dictionary: null,
       }),
     );
     await tx.flush();
-    const knex = tx.getKnex();
-    const transaction: unknown = tx.getTransactionContext();
-    const run = (sql: string, values: unknown[]) => knex.raw(sql, values as never).transacting(transaction as never);
-    for (const [c, column] of table.columns.entries()) {
-      const { dictionary } = column;
-      if (dictionary)
-        await run('update source_column set dictionary = ? where id = ?', [
-          blob([dictionary.bytes, dictionary.offsets]),
-          columns[c].id,
-        ]);
-      for (const [ordinal, chunk] of column.chunks.entries()) {
-        const [min, max] = 'min' in chunk && chunk.min <= chunk.max ? [chunk.min, chunk.max] : [null, null];
-        await run(
-          'insert into row_group (column_id, ordinal, row_count, nulls, `min`, `max`, `values`) values (?, ?, ?, ?, ?, ?, ?)',
-          [columns[c].id, ordinal, chunk.rows, chunk.nulls, min, max, blob(chunkArrays(chunk))],
-        );
-      }
-    }
+    const run = runIn(tx);
+    for (const [c, column] of table.columns.entries()) await saveValues(run, columns[c].id, column);
     for (const [ordinal, chunk] of table.geometry.entries()) {
       const { types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows } = chunk;
       const shapes = blob([types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows]);
@@ -88,6 +78,45 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
     }
     return source.id;
   });
+}
+
+type Run = (sql: string, values: unknown[]) => Promise<unknown>;
+
+async function saveValues(run: Run, columnId: number, { dictionary, chunks }: Column): Promise<void> {
+  if (dictionary)
+    await run('update source_column set dictionary = ? where id = ?', [
+      blob([dictionary.bytes, dictionary.offsets]),
+      columnId,
+    ]);
+  for (const [ordinal, chunk] of chunks.entries()) {
+    const [min, max] = 'min' in chunk && chunk.min <= chunk.max ? [chunk.min, chunk.max] : [null, null];
+    await run(
+      'insert into row_group (column_id, ordinal, row_count, nulls, `min`, `max`, `values`) values (?, ?, ?, ?, ?, ?, ?)',
+      [columnId, ordinal, chunk.rows, chunk.nulls, min, max, blob(chunkArrays(chunk))],
+    );
+  }
+}
+
+/** Stores a derived column behind the columns of a source, all or nothing. */
+export async function addColumn(em: Entities, sourceId: number, column: Column, derivation: Derivation): Promise<void> {
+  const rows = column.chunks.reduce((sum, chunk) => sum + chunk.rows, 0);
+  const summary = summarise(column, rows);
+  await em.transactional(async (tx) => {
+    const ordinal = await tx.count(SourceColumn, { source: sourceId });
+    const row = tx.create(SourceColumn, {
+      ...{ source: sourceId, ordinal, name: column.name, type: column.type, role: null, summary },
+      ...{ hidden: false, derivation, dictionary: null },
+    });
+    await tx.flush();
+    await saveValues(runIn(tx), row.id, column);
+  });
+}
+
+/** Runs statements in the transaction of an entity manager. */
+function runIn(tx: Entities): Run {
+  const knex = tx.getKnex();
+  const transaction: unknown = tx.getTransactionContext();
+  return async (sql, values) => knex.raw(sql, values as never).transacting(transaction as never);
 }
 
 function blob(arrays: Packable[]): Buffer {
@@ -125,7 +154,7 @@ export async function loadTable(em: Entities, sourceId: number): Promise<Feature
   const query = <T>(sql: string, values: unknown[]) => connection.execute<T[]>(sql, values);
   const source = await em.findOneOrFail(Source, { id: sourceId });
   const columns = await em.find(SourceColumn, { source: sourceId }, { orderBy: { ordinal: 'asc' } });
-  const table: FeatureTable = { rows: source.rowCount, columns: [], geometry: [] };
+  const table: FeatureTable = { rows: source.rowCount, columns: [], geometry: [], crs: source.crs };
   for (const column of columns) {
     const groups = await query<RowGroupRow>(
       'select row_count as rowCount, nulls, `min`, `max`, `values` from row_group where column_id = ? order by ordinal',

@@ -1,4 +1,4 @@
-import type { Format } from '../format.ts';
+import { onlyLayer, type Format } from '../format.ts';
 import { readCsv } from './read.ts';
 import { writeCsv } from './write.ts';
 
@@ -7,6 +7,7 @@ export const csv: Format = {
   label: 'CSV',
   extensions: ['.csv', '.tsv', '.txt'],
   mediaType: 'text/csv; charset=utf-8',
+  layers: onlyLayer,
   read: readCsv,
   write: writeCsv,
 };

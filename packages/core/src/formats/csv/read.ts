@@ -1,55 +1,55 @@
 import Papa from 'papaparse';
+import type { Geometry } from 'geojson';
 import type { ColumnBuilder } from '../../features/column_builder.ts';
-import { freeName, TableBuilder } from '../../features/table_builder.ts';
-import { CRS84, type Bytes, type ReadOptions, type ReadResult } from '../format.ts';
-import { checkLonLat } from '../geojson/geometry.ts';
+import { freeName } from '../../features/table_builder.ts';
+import { FilterError } from '../../filters/filter_error.ts';
+import { parseGeometry } from '../../filters/parser.ts';
+import type { CrsClue } from '../../crs/crs.ts';
+import type { ReadOptions, ReadResult } from '../format.ts';
+import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
+import { Taking } from '../taking.ts';
+import { coordinateColumns, type CoordinateColumns } from './columns.ts';
+import { delimiterOf, encodingOf, usesDecimalComma } from './decoding.ts';
 
-/** Column names that are taken for longitude and latitude, most telling first; case and separators are free. */
-const LONGITUDE = ['longitude', 'lon', 'lng', 'long', 'xlongitude', 'lonwgs84', 'londd', 'x'];
-const LATITUDE = ['latitude', 'lat', 'ylatitude', 'latwgs84', 'latdd', 'y'];
 const NUMBER = /^\s*[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?\s*$/;
 
 /**
- * Reads CSV (RFC 4180) with a header row and one point a row in longitude and latitude columns. The delimiter is found
- * from the first lines. Throws a ReadError with the row, counted with the header as row 1.
+ * Reads a table (RFC 4180 and its relatives) with a header row: points in two columns, or any geometry as well-known text
+ * in one. Delimiter, encoding and decimal comma are found from the file.
+ * Throws a ReadError with the row, counted with the header as row 1.
  */
-export async function readCsv(bytes: Bytes, options: ReadOptions): Promise<ReadResult> {
+export async function readCsv(input: Input, options: ReadOptions): Promise<ReadResult> {
+  const encoding = await encodingOf(input);
   const records = new RecordReader(options);
-  const decoder = new TextDecoder('utf-8', { fatal: true });
+  const decoder = new TextDecoder(encoding);
   let size = 0;
-  const decode = (chunk?: Uint8Array) => {
-    try {
-      return chunk ? decoder.decode(chunk, { stream: true }) : decoder.decode();
-    } catch {
-      throw new ReadError(`The text near byte ${size} is not UTF-8`, 'Save the table as UTF-8 and try again');
-    }
-  };
-  for await (const chunk of bytes) {
-    records.push(decode(chunk));
+  for await (const chunk of input.stream()) {
+    records.push(decoder.decode(chunk, { stream: true }));
     size += chunk.length;
-    options.progress?.(records.builder.rows, size);
+    options.progress?.(records.taking.builder.rows, size);
+    if (records.taking.full) break;
   }
-  records.push(decode());
-  return records.finish();
+  if (!records.taking.full) records.push(decoder.decode());
+  if (encoding === 'windows-1252')
+    records.taking.notes.push('The text is not UTF-8; it was read as windows-1252 (Western European).');
+  return records.finish(encoding);
 }
 
 class RecordReader {
-  readonly builder = new TableBuilder();
+  readonly taking: Taking;
   #options: ReadOptions;
   #rest = '';
   #parser: Papa.Parser | null = null;
   #columns: ColumnBuilder[] = [];
   #names: string[] | null = null;
-  #lon = -1;
-  #lat = -1;
+  #coordinates: CoordinateColumns = { x: -1, y: -1, wkt: -1, geographic: false };
+  #decimalComma = false;
   #row = 0;
-  #notes: string[] = [];
-  #blank = 0;
-  #unreadable: { count: number; first: string } = { count: 0, first: '' };
 
   constructor(options: ReadOptions) {
     this.#options = options;
+    this.taking = new Taking(options);
   }
 
   push(text: string): void {
@@ -58,25 +58,20 @@ class RecordReader {
     if (this.#rest.length > 262_144) this.#parse(false);
   }
 
-  finish(): ReadResult {
-    this.#parse(true);
+  finish(encoding: string): ReadResult {
+    this.#parse(!this.taking.full);
     if (!this.#names) throw new ReadError('The file is empty', 'A table begins with a row of column names');
-    if (this.#blank > 0)
-      this.#notes.push(`${this.#blank} rows have no coordinates; they were taken without a geometry.`);
-    if (this.#unreadable.count > 0) {
-      this.#notes.push(
-        `${this.#unreadable.count} rows have coordinates that are not numbers, the first in ${this.#unreadable.first}; they were taken without a geometry.`,
-      );
-    }
-    const table = this.builder.finish();
-    const columns = table.columns.map((column, i) =>
-      i === this.#lon
+    const { x, y, geographic } = this.#coordinates;
+    const crs: CrsClue = geographic || this.#ewkt === 4326 ? { kind: 'crs84' } : this.#ewkt !== null ? { kind: 'epsg', code: this.#ewkt } : { kind: 'unknown' }; // prettier-ignore
+    const result = this.taking.result(crs, encoding);
+    const columns = result.table.columns.map((column) =>
+      column.name === this.#names![x]
         ? { ...column, role: 'lon' as const }
-        : i === this.#lat
+        : column.name === this.#names![y]
           ? { ...column, role: 'lat' as const }
           : column,
     );
-    return { table: { ...table, columns }, crs: CRS84, notes: this.#notes };
+    return { ...result, table: { ...result.table, columns } };
   }
 
   #parse(last: boolean): void {
@@ -90,14 +85,19 @@ class RecordReader {
         'A quote inside a quoted cell is written twice',
       );
     }
-    for (const record of data) this.#take(record);
+    for (const record of data) {
+      if (this.taking.full) break;
+      this.#take(record);
+    }
     this.#rest = this.#rest.slice(meta.cursor);
   }
 
   #makeParser(): Papa.Parser {
     const head = this.#rest.charCodeAt(0) === 0xfeff ? this.#rest.slice(1) : this.#rest;
     this.#rest = head;
-    const guess = Papa.parse<string[]>(head, { preview: 20, delimitersToGuess: [',', ';', '\t', '|'] });
+    const guess = Papa.parse<string[]>(head, { preview: 200, delimiter: delimiterOf(head) });
+    this.#decimalComma = usesDecimalComma(guess.data, guess.meta.delimiter);
+    if (this.#decimalComma) this.taking.notes.push('Numbers are written with a decimal comma.');
     return new Papa.Parser({ delimiter: guess.meta.delimiter, newline: guess.meta.linebreak as '\n' });
   }
 
@@ -111,7 +111,11 @@ class RecordReader {
         'Look for a delimiter or a quote inside a cell that is not quoted',
       );
     }
-    this.builder.addRecord(this.#pointOf(record), this.#columns, record);
+    const plain = this.#decimalComma ? record.map(withPoint) : record;
+    const where = `Row ${this.#row}`;
+    const geometry =
+      this.#coordinates.wkt >= 0 ? this.#shapeOf(record[this.#coordinates.wkt], where) : this.#pointOf(plain, where);
+    this.taking.builder.addRecord(this.taking.checked(geometry, where), this.#columns, record, plain);
   }
 
   #takeHeader(record: string[]): void {
@@ -120,52 +124,60 @@ class RecordReader {
       const wanted = cell.trim() === '' ? `column_${i + 1}` : cell.trim();
       const name = freeName(wanted, new Set(names));
       if (name !== wanted)
-        this.#notes.push(
+        this.taking.notes.push(
           `The column name ${wanted} stands there more than once; the later one is called ${name} here.`,
         );
       names.push(name);
     }
     this.#names = names;
-    this.#lon = findColumn(names, this.#options.longitude, LONGITUDE);
-    this.#lat = findColumn(names, this.#options.latitude, LATITUDE);
-    if (this.#lon < 0 || this.#lat < 0) {
+    this.#coordinates = coordinateColumns(names, this.#options);
+    const { x, y, wkt } = this.#coordinates;
+    if (wkt < 0 && (x < 0 || y < 0)) {
       const missing =
-        this.#lon < 0 && this.#lat < 0
-          ? 'longitude and latitude columns'
-          : this.#lon < 0
-            ? 'a longitude column'
-            : 'a latitude column';
+        x < 0 && y < 0 ? 'longitude and latitude columns' : x < 0 ? 'longitude column' : 'latitude column';
       const shown = names.slice(0, 12).join(', ') + (names.length > 12 ? ' …' : '');
       throw new ReadError(
-        `The table has no ${missing.replace(/^a /, '')} that can be told by name; its columns are ${shown}`,
+        `The table has no ${missing} that can be told by name; its columns are ${shown}`,
         'Name them longitude and latitude, or say which ones they are',
       );
     }
-    this.#columns = names.map((name) => this.builder.column(name));
+    this.#columns = names.map((name, i) => (i === wkt ? null : this.taking.builder.column(name))) as ColumnBuilder[];
   }
 
-  #pointOf(record: string[]): [number, number] | null {
-    const [x, y] = [record[this.#lon].trim(), record[this.#lat].trim()];
+  #pointOf(record: string[], where: string): Geometry | null {
+    const [x, y] = [record[this.#coordinates.x].trim(), record[this.#coordinates.y].trim()];
     if (x === '' || y === '') {
-      this.#blank++;
+      this.taking.remark('refused', where, 'the row has no coordinates; taken without geometry');
       return null;
     }
     if (!NUMBER.test(x) || !NUMBER.test(y)) {
-      if (this.#unreadable.count++ === 0) this.#unreadable.first = `row ${this.#row} (“${x}”, “${y}”)`;
+      this.taking.remark('refused', where, `“${x}”, “${y}” are not coordinates; taken without geometry`);
       return null;
     }
-    const [lon, lat] = [Number(x), Number(y)];
-    checkLonLat(lon, lat, `Row ${this.#row}`);
-    return [lon, lat];
+    return { type: 'Point', coordinates: [Number(x), Number(y)] };
+  }
+
+  /** The system that an EWKT prefix ("SRID=25832;POINT(…)") names, from the first row that has one. */
+  #ewkt: number | null = null;
+
+  #shapeOf(cell: string, where: string): Geometry | null {
+    const [, srid, text] = /^\s*(?:SRID=(\d+);)?\s*([\s\S]*?)\s*$/i.exec(cell)!;
+    if (srid !== undefined) this.#ewkt ??= Number(srid);
+    if (text === '') {
+      this.taking.remark('refused', where, 'the row has no coordinates; taken without geometry');
+      return null;
+    }
+    if (/^\w+(\s+Z?M?)?\s+EMPTY$/i.test(text)) return null;
+    try {
+      return parseGeometry(text);
+    } catch (error) {
+      if (!(error instanceof FilterError)) throw error;
+      this.taking.remark('refused', where, `the geometry cannot be read (${error.message}); taken without geometry`);
+      return null;
+    }
   }
 }
 
-function findColumn(names: string[], wanted: string | undefined, known: string[]): number {
-  if (wanted !== undefined) return names.indexOf(wanted);
-  const plain = names.map((name) => name.toLowerCase().replace(/[^a-z0-9]/g, ''));
-  for (const candidate of known) {
-    const at = plain.indexOf(candidate);
-    if (at >= 0) return at;
-  }
-  return -1;
+function withPoint(cell: string): string {
+  return /^\s*[+-]?\d*,\d+(?:[eE][+-]?\d+)?\s*$/.test(cell) ? cell.replace(',', '.') : cell;
 }

@@ -1,5 +1,6 @@
 import { valueAt } from '../../features/column.ts';
-import { geometryAt, type FeatureTable } from '../../features/table.ts';
+import { lonLatGeometryAt } from '../../crs/lon_lat_view.ts';
+import type { FeatureTable } from '../../features/table.ts';
 import { freeName } from '../../features/table_builder.ts';
 import { printGeometry } from '../../filters/printer.ts';
 
@@ -18,7 +19,7 @@ export function* writeCsv(table: FeatureTable, rows: Uint32Array): Iterable<stri
   for (const row of rows) {
     const cells = table.columns.map((column) => cell(valueAt(column, row)));
     if (extra.length > 0) {
-      const geometry = geometryAt(table, row);
+      const geometry = lonLatGeometryAt(table, row);
       if (!onlyPoints) cells.push(geometry ? cell(printGeometry(geometry)) : '');
       else if (geometry?.type === 'Point' && geometry.coordinates.length > 0)
         cells.push(String(geometry.coordinates[0]), String(geometry.coordinates[1]));

@@ -1,4 +1,4 @@
-import type { Format } from '../format.ts';
+import { onlyLayer, type Format } from '../format.ts';
 import { readGeoJson } from './read.ts';
 import { writeGeoJson } from './write.ts';
 
@@ -7,6 +7,7 @@ export const geojson: Format = {
   label: 'GeoJSON',
   extensions: ['.geojson', '.json'],
   mediaType: 'application/geo+json',
+  layers: onlyLayer,
   read: readGeoJson,
   write: writeGeoJson,
 };

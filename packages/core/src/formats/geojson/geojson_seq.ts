@@ -1,4 +1,4 @@
-import type { Format } from '../format.ts';
+import { onlyLayer, type Format } from '../format.ts';
 import { readGeoJson } from './read.ts';
 import { writeGeoJsonLines } from './write.ts';
 
@@ -7,6 +7,7 @@ export const geojsonSeq: Format = {
   label: 'GeoJSON, one feature a line',
   extensions: ['.geojsonl', '.geojsons', '.ndjson', '.jsonl'],
   mediaType: 'application/geo+json-seq',
+  layers: onlyLayer,
   read: readGeoJson,
   write: writeGeoJsonLines,
 };

@@ -1,49 +1,58 @@
-import { TableBuilder } from '../../features/table_builder.ts';
-import { CRS84, type Bytes, type ReadOptions, type ReadResult } from '../format.ts';
+import type { Geometry } from 'geojson';
+import type { CrsClue } from '../../crs/crs.ts';
+import type { ReadOptions, ReadResult } from '../format.ts';
+import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
-import { checkedGeometry, type Oddities } from './geometry.ts';
+import { Taking } from '../taking.ts';
+import { checkedGeometry } from './geometry.ts';
 import { FeatureScanner, type Piece } from './scanner.ts';
 
 const GEOMETRY_TYPE = /^(Point|LineString|Polygon|Multi(Point|LineString|Polygon)|GeometryCollection)$/;
 
 /**
- * Reads GeoJSON (RFC 7946), newline-delimited GeoJSON and GeoJSON text sequences (RFC 8142).
+ * Reads GeoJSON (RFC 7946), newline-delimited GeoJSON and GeoJSON text sequences (RFC 8142). A “crs” member, as GeoJSON of
+ * 2008 had it, is followed.
  * Throws a ReadError with feature and line at the first thing that cannot be read.
  */
-export async function readGeoJson(bytes: Bytes, options: ReadOptions): Promise<ReadResult> {
-  const builder = new TableBuilder();
-  const odd: Oddities = { closedRings: 0, shortLines: 0 };
-  const scanner = new FeatureScanner((piece) => takePiece(piece, builder, odd));
+export async function readGeoJson(input: Input, options: ReadOptions): Promise<ReadResult> {
+  const reading: Reading = { taking: new Taking(options), crs: { kind: 'crs84' } };
+  const { taking } = reading;
+  const scanner = new FeatureScanner((piece) => takePiece(piece, reading));
   let size = 0;
-  for await (const chunk of bytes) {
+  for await (const chunk of input.stream()) {
     scanner.push(chunk);
     size += chunk.length;
-    options.progress?.(builder.rows, size);
+    options.progress?.(taking.builder.rows, size);
+    if (taking.full) return taking.result(reading.crs);
   }
   scanner.finish();
-  const notes: string[] = [];
-  if (odd.closedRings > 0)
-    notes.push(`${odd.closedRings} polygon rings did not end where they begin; they were closed.`);
-  if (odd.shortLines > 0) notes.push(`${odd.shortLines} lines have a single position; they count as that position.`);
-  return { table: builder.finish(), crs: CRS84, notes };
+  return taking.result(reading.crs);
 }
 
-function takePiece(piece: Piece, builder: TableBuilder, odd: Oddities): void {
-  const where = `Feature ${builder.rows + 1} (line ${piece.line})`;
+interface Reading {
+  taking: Taking;
+  crs: CrsClue;
+}
+
+function takePiece(piece: Piece, reading: Reading): void {
+  const { taking } = reading;
+  if (taking.full) return;
+  const where = `Feature ${taking.builder.rows + 1} (line ${piece.line})`;
   const value = parse(piece, where);
-  if (piece.kind === 'feature') return addFeature(value, where, builder, odd);
+  if (piece.kind === 'feature') return addFeature(value, where, taking);
   if (value.type === 'FeatureCollection') {
     if (!piece.collection) throw new ReadError(`The FeatureCollection on line ${piece.line} has no “features” array`);
-    return checkCrs(value);
+    reading.crs = crsOf(value);
+    return;
   }
   if (piece.collection)
     throw new ReadError(
       `The object on line ${piece.line} has “features” but its type is ${JSON.stringify(value.type) ?? 'missing'}`,
       'Its type should be "FeatureCollection"',
     );
-  if (value.type === 'Feature') return addFeature(value, where, builder, odd);
+  if (value.type === 'Feature') return addFeature(value, where, taking);
   if (typeof value.type === 'string' && GEOMETRY_TYPE.test(value.type))
-    return builder.addFeature(checkedGeometry(value, where, odd), null);
+    return taking.feature(checkedGeometry(value, where), null, where);
   throw new ReadError(
     `The object on line ${piece.line} is not GeoJSON: its type is ${JSON.stringify(value.type) ?? 'missing'}`,
     'A GeoJSON file holds a FeatureCollection, a Feature or a geometry',
@@ -58,7 +67,7 @@ function parse(piece: Piece, where: string): Record<string, unknown> {
   }
 }
 
-function addFeature(feature: Record<string, unknown>, where: string, builder: TableBuilder, odd: Oddities): void {
+function addFeature(feature: Record<string, unknown>, where: string, taking: Taking): void {
   if (feature.type !== 'Feature')
     throw new ReadError(`${where} has the type ${JSON.stringify(feature.type) ?? 'missing'}, not "Feature"`);
   const { properties, id } = feature;
@@ -70,18 +79,16 @@ function addFeature(feature: Record<string, unknown>, where: string, builder: Ta
     throw new ReadError(`${where}: “properties” is not an object`);
   }
   const known = typeof id === 'string' || typeof id === 'number' ? id : undefined;
-  builder.addFeature(
-    checkedGeometry(feature.geometry, where, odd),
-    (properties ?? null) as Record<string, unknown> | null,
-    known,
-  );
+  const geometry: Geometry | null = checkedGeometry(feature.geometry, where);
+  taking.feature(geometry, (properties ?? null) as Record<string, unknown> | null, where, known);
 }
 
-/** GeoJSON of 2008 could name another system; RFC 7946 allows WGS 84 only. */
-function checkCrs(collection: Record<string, unknown>): void {
+function crsOf(collection: Record<string, unknown>): CrsClue {
   const crs = collection.crs as { properties?: { name?: unknown } } | null | undefined;
   const name = crs?.properties?.name;
-  if (typeof name !== 'string' || /CRS84|EPSG:{1,2}(\d*:)?4326/i.test(name)) return;
+  if (typeof name !== 'string' || /CRS84/i.test(name)) return { kind: 'crs84' };
+  const code = /EPSG:{1,2}(?:[\d.]*:)?(\d+)$/i.exec(name)?.[1];
+  if (code) return code === '4326' ? { kind: 'crs84' } : { kind: 'epsg', code: Number(code) };
   throw new ReadError(
     `The file says that its coordinates are in ${name}`,
     'Convert it to longitude and latitude (WGS 84), as RFC 7946 has it',

@@ -1,5 +1,6 @@
 import { valueAt } from '../../features/column.ts';
-import { geometryAt, type FeatureTable } from '../../features/table.ts';
+import { lonLatGeometryAt } from '../../crs/lon_lat_view.ts';
+import type { FeatureTable } from '../../features/table.ts';
 
 const PIECE = 65_536;
 
@@ -13,7 +14,7 @@ export function featureText(table: FeatureTable, row: number): string {
       if (value !== null) id = `"id":${JSON.stringify(value)},`;
     } else properties.push(`${JSON.stringify(column.name)}:${JSON.stringify(value)}`);
   }
-  const geometry = JSON.stringify(geometryAt(table, row));
+  const geometry = JSON.stringify(lonLatGeometryAt(table, row));
   return `{"type":"Feature",${id}"geometry":${geometry},"properties":{${properties.join(',')}}}`;
 }
 

@@ -1,0 +1,46 @@
+import type { Geometry } from 'geojson';
+import { GROUP_ROWS } from '../features/column.ts';
+import { withCoordinates } from '../features/geometry_builder.ts';
+import { emptyBox, growBox, type Box, type GeometryChunk } from '../features/geometry.ts';
+import type { FeatureTable } from '../features/table.ts';
+import { toLonLat } from './crs.ts';
+
+const views = new WeakMap<GeometryChunk, GeometryChunk>();
+
+/**
+ * The geometry of a table in longitude and latitude, vertex by vertex: for the map, for distances on the ellipsoid and
+ * for formats that want it. What has no longitude and latitude is NaN, and drawn and found nowhere.
+ */
+export function lonLatChunks(table: FeatureTable): GeometryChunk[] {
+  if (table.crs.definition === null) return table.geometry;
+  const convert = toLonLat(table.crs);
+  return table.geometry.map((chunk) => {
+    let view = views.get(chunk);
+    if (!view) {
+      const xy = new Float64Array(chunk.xy.length);
+      for (let v = 0; v < xy.length; v += 2) [xy[v], xy[v + 1]] = convert(chunk.xy[v], chunk.xy[v + 1]);
+      views.set(chunk, (view = withCoordinates(chunk, xy)));
+    }
+    return view;
+  });
+}
+
+export function lonLatGeometryAt(table: FeatureTable, row: number): Geometry | null {
+  return lonLatChunks(table)[Math.floor(row / GROUP_ROWS)].geometryAt(row % GROUP_ROWS);
+}
+
+/** West, south, east, north of one feature in degrees. */
+export function lonLatBoxOf(table: FeatureTable, row: number): Box {
+  return lonLatChunks(table)[Math.floor(row / GROUP_ROWS)].boxOf(row % GROUP_ROWS);
+}
+
+/** West, south, east, north of all features in degrees. */
+export function lonLatExtentOf(table: FeatureTable): Box {
+  const box = emptyBox();
+  for (const chunk of lonLatChunks(table)) {
+    if (chunk.box[0] > chunk.box[2]) continue;
+    growBox(box, chunk.box[0], chunk.box[1]);
+    growBox(box, chunk.box[2], chunk.box[3]);
+  }
+  return box;
+}

@@ -1,0 +1,10 @@
+import { onlyLayer, type Format } from '../format.ts';
+
+export const flatgeobuf: Format = {
+  name: 'flatgeobuf',
+  label: 'FlatGeobuf',
+  extensions: ['.fgb'],
+  mediaType: 'application/flatgeobuf',
+  layers: onlyLayer,
+  read: async (input, options) => (await import('./read.ts')).readFlatGeobuf(input, options),
+};

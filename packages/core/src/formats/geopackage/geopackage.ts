@@ -1,0 +1,10 @@
+import type { Format } from '../format.ts';
+
+export const geopackage: Format = {
+  name: 'geopackage',
+  label: 'GeoPackage',
+  extensions: ['.gpkg'],
+  mediaType: 'application/geopackage+sqlite3',
+  layers: async (input) => (await import('./read.ts')).layersOfGeoPackage(input),
+  read: async (input, options) => (await import('./read.ts')).readGeoPackage(input, options),
+};

@@ -1,0 +1,10 @@
+import { onlyLayer, type Format } from '../format.ts';
+
+export const geoparquet: Format = {
+  name: 'geoparquet',
+  label: 'GeoParquet',
+  extensions: ['.parquet', '.geoparquet'],
+  mediaType: 'application/vnd.apache.parquet',
+  layers: onlyLayer,
+  read: async (input, options) => (await import('./read.ts')).readGeoParquet(input, options),
+};

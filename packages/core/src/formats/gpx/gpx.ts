@@ -1,0 +1,10 @@
+import { onlyLayer, type Format } from '../format.ts';
+
+export const gpx: Format = {
+  name: 'gpx',
+  label: 'GPX',
+  extensions: ['.gpx'],
+  mediaType: 'application/gpx+xml',
+  layers: onlyLayer,
+  read: async (input, options) => (await import('./read.ts')).readGpx(input, options),
+};

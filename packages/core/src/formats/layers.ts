@@ -1,0 +1,121 @@
+import { CRS84, type Crs, type CrsClue } from '../crs/crs.ts';
+import type { FeatureTable } from '../features/table.ts';
+import type { Format, LayerInfo, ReadOptions, ReadResult } from './format.ts';
+import type { Input, SqliteFile } from './input.ts';
+import { ReadError } from './read_error.ts';
+import { isArchive, recognise, SHAPEFILE_PARTS } from './registry.ts';
+import { filesInArchive } from './zip/archive.ts';
+
+/** A layer that can be read, and the file that it is in: the file given, or one in the archive given. */
+export interface FoundLayer extends LayerInfo {
+  /** The layer's name inside its file. */
+  inner: string;
+  format: Format;
+  input: Input;
+}
+
+/** What the host does for reading: databases, and coordinate systems by code or definition. */
+export interface Host {
+  openDatabase(bytes: Uint8Array): Promise<SqliteFile>;
+  /** Null when the clue names a system that cannot be used; throws nothing. */
+  crsOf(clue: CrsClue): Promise<Crs | null>;
+}
+
+/** Every layer in a file. Layers of the same name in an archive are told apart by the file they are in. */
+export async function layersIn(input: Input, host: Host): Promise<FoundLayer[]> {
+  if (!(await isArchive(input))) return layersOfFile(input);
+  const files = await filesInArchive(input, (bytes) => host.openDatabase(bytes));
+  const found: FoundLayer[] = [];
+  let problem: ReadError | null = null;
+  for (const file of files) {
+    const lower = file.name.toLowerCase();
+    if (SHAPEFILE_PARTS.some((extension) => lower.endsWith(extension))) continue;
+    try {
+      found.push(...(await layersOfFile(file)));
+    } catch (error) {
+      // Pictures and read-me files travel with data; only when nothing else is there do they matter.
+      if (!(error instanceof ReadError)) throw error;
+      problem = error;
+    }
+  }
+  if (found.length === 0) throw problem ?? new ReadError(`${input.name} holds no file that can be read`);
+  const names = found.map(({ name }) => name);
+  return found.map((layer, i) =>
+    names.indexOf(layer.name) === i
+      ? layer
+      : { ...layer, name: `${layer.input.name.replace(/\.[^.]*$/, '')} ${layer.name}` },
+  );
+}
+
+async function layersOfFile(input: Input): Promise<FoundLayer[]> {
+  const format = await recognise(input);
+  return (await format.layers(input)).map((layer) => ({ ...layer, inner: layer.name, format, input }));
+}
+
+/** The layer of this name; without a name the only one. Throws a ReadError that lists what is there. */
+export function chosenLayer(layers: FoundLayer[], name: string | undefined, file: string): FoundLayer {
+  const spatial = layers.filter((layer) => !layer.attributesOnly);
+  const choices = spatial.length > 0 ? spatial : layers;
+  const listed = choices.map((layer) => layer.name).join(', ');
+  if (name === undefined) {
+    if (choices.length === 1) return choices[0];
+    throw new ReadError(`${file} has ${choices.length} layers: ${listed}`, 'Name the one to read');
+  }
+  const found = layers.find((layer) => layer.name === name);
+  if (found) return found;
+  throw new ReadError(
+    layers.length === 1 ? `${file} has one layer, ${layers[0].name}; there is no layer ${name} in it` : `${file} has no layer ${name}; its layers are ${listed}`, // prettier-ignore
+  );
+}
+
+export interface LayerRead extends Omit<ReadResult, 'crs'> {
+  table: FeatureTable;
+}
+
+/**
+ * Reads a layer with its coordinate system settled.
+ * @param given the person's word on the coordinate system, over what the file says
+ */
+export async function readLayer(
+  layer: FoundLayer,
+  options: ReadOptions,
+  host: Host,
+  given: Crs | null = null,
+): Promise<LayerRead> {
+  const { crs: clue, ...result } = await layer.format.read(layer.input, { ...options, layer: layer.inner });
+  const { crs, note } = given
+    ? { crs: given, note: null }
+    : await settleCrs(clue, result.implausible, layer.input.name, host);
+  return {
+    ...result,
+    notes: note === null ? result.notes : [...result.notes, note],
+    table: { ...result.table, crs },
+  };
+}
+
+async function settleCrs(
+  clue: CrsClue,
+  implausible: string | undefined,
+  file: string,
+  host: Host,
+): Promise<{ crs: Crs; note: string | null }> {
+  if (clue.kind === 'crs84') {
+    if (implausible !== undefined) throw new ReadError(implausible);
+    return { crs: CRS84, note: null };
+  }
+  if (clue.kind === 'unknown') {
+    if (implausible !== undefined)
+      throw new ReadError(`${file} does not say which coordinate system it is in. ${implausible}`);
+    return {
+      crs: CRS84,
+      note: 'The file does not say which coordinate system it is in; its coordinates were taken as longitude and latitude (WGS 84).',
+    };
+  }
+  const crs = await host.crsOf(clue);
+  if (crs) return { crs, note: crs.accuracy };
+  const said = clue.kind === 'epsg' ? `EPSG:${clue.code}` : clue.wkt.slice(0, 60);
+  throw new ReadError(
+    `${file} is in a coordinate system that cannot be used here: ${said}`,
+    'Name one that comes near, or convert the file',
+  );
+}

@@ -1,0 +1,10 @@
+import type { Format } from '../format.ts';
+
+export const topojson: Format = {
+  name: 'topojson',
+  label: 'TopoJSON',
+  extensions: ['.topojson'],
+  mediaType: 'application/json',
+  layers: async (input) => (await import('./read.ts')).layersOfTopoJson(input),
+  read: async (input, options) => (await import('./read.ts')).readTopoJson(input, options),
+};
