@@ -30,10 +30,16 @@ need_web() {
   (cd "$top/packages/web" && npm run --silent build >&2)
 }
 
-need_chromium() {
-  command -v chromium >/dev/null && return
-  say "Installing Chromium …"
+# Debian packages for the tests: a browser to drive, and another program's readers and writers to compare with.
+need_test_tools() {
+  local missing=()
+  command -v chromium >/dev/null || missing+=(chromium)
+  command -v ogr2ogr >/dev/null || missing+=(gdal-bin)
+  /usr/bin/python3 -c 'import osgeo' 2>/dev/null || missing+=(python3-gdal)
+  [ ${#missing[@]} -gt 0 ] || return 0
+  say "Installing ${missing[*]} …"
   local root=()
   [ "$(id -u)" = 0 ] || root=(sudo)
-  "${root[@]}" apt-get update -qq >&2 && "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null
+  "${root[@]}" apt-get update -qq >&2
+  "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }

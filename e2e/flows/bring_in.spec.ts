@@ -35,25 +35,58 @@ test('a file dropped on the window is taken in', async ({ surface }) => {
   await page.dispatchEvent('body', 'dragover', { dataTransfer: data });
   await expect(page.getByText('Drop to bring it in')).toBeVisible();
   await page.dispatchEvent('body', 'drop', { dataTransfer: data });
+  await page.getByTestId('take').click();
   await expect(page.getByTestId('notice')).toContainText('dropped: 1 feature brought in');
 });
 
 test('a table without telling names asks which columns hold the coordinates', async ({ surface }) => {
   const { page } = surface;
-  await surface.bringIn('odd.csv', 'site,east_deg,north_deg\nA,8.5,47.4\n');
-  await expect(page.getByText('Where are the coordinates?')).toBeVisible();
+  await surface.choose({ name: 'odd.csv', content: 'site,east_deg,north_deg\nA,8.5,47.4\n' });
+  const dialog = page.getByTestId('bring-in-dialog');
+  await expect(dialog).toContainText('Which columns hold the coordinates?');
   await page.getByTestId('lon').click();
   await page.getByRole('option', { name: 'east_deg' }).click();
   await page.getByTestId('lat').click();
   await page.getByRole('option', { name: 'north_deg' }).click();
-  await page.getByRole('button', { name: 'Bring it in', exact: true }).click();
+  await page.getByTestId('place').click();
+  await expect(dialog).toContainText('Longitude and latitude would fit');
+  await page.getByTestId('take').click();
   await expect(page.getByTestId('notice')).toContainText('odd: 1 feature brought in');
+});
+
+test('projected coordinates without a system: the likely ones are offered, any can be searched', async ({
+  surface,
+}) => {
+  const { page } = surface;
+  await surface.choose({ name: 'utm.csv', content: 'easting,northing,n\n263000,5164000,1\n264000,5165000,2\n' });
+  const dialog = page.getByTestId('bring-in-dialog');
+  await expect(dialog).toContainText('needs its coordinate system');
+  await expect(page.getByTestId('take')).toBeDisabled();
+  await page.getByTestId('find-system').fill('utm 29n wgs 84');
+  await dialog.getByRole('button', { name: /WGS 84 \/ UTM zone 29N EPSG:32629/ }).click();
+  await expect(dialog).toContainText('WGS 84 / UTM zone 29N');
+  await page.getByTestId('take').click();
+  await expect(page.getByTestId('notice')).toContainText('utm: 2 features brought in');
+  await expect(surface.kept).toHaveText('2');
+});
+
+test('several files at once, each a layer that can be left out', async ({ surface }) => {
+  const { page } = surface;
+  await surface.choose(
+    { name: 'one.geojson', content: collection([point({ a: 1 })]) },
+    { name: 'two.csv', content: 'lon,lat\n1,2\n3,4\n' },
+    { name: 'three.geojson', content: collection([point({ a: 1 })]) },
+  );
+  await page.getByRole('checkbox', { name: 'Bring in three' }).uncheck();
+  await page.getByTestId('take').click();
+  await expect(page.getByTestId('notice')).toContainText('one: 1 feature brought in. two: 2 features brought in.');
+  await expect(surface.list.getByRole('button', { name: 'three', exact: true })).toHaveCount(0);
 });
 
 test.describe('what cannot be read says why, and nothing is left behind', () => {
   const cases: [string, string, RegExp][] = [
     ['broken.geojson', collection([point({}), point({})]).slice(0, -30), /line 1|ends|feature 2/i],
-    ['sea.geojson', collection([point({}, 512_000, 47)]), /longitude|−180|outside/i],
+    ['sea.geojson', collection([point({}, 512_000, 47)]), /not longitude and latitude/],
     ['empty.geojson', '', /empty/],
     ['text.geojson', 'hello', /Line 1 begins with/],
     ['cells.csv', 'lon,lat,a\n1,2,3\n1,2\n', /Row 3 has 2 cells/],
@@ -63,11 +96,12 @@ test.describe('what cannot be read says why, and nothing is left behind', () => 
   for (const [name, content, message] of cases) {
     test(name, async ({ surface }) => {
       const sources = await surface.list.locator('.source').count();
-      await surface.bringIn(name, content);
-      const job = surface.page.getByTestId('job').filter({ hasText: name });
-      await expect(job.getByRole('alert')).toContainText(message);
-      await job.getByRole('button', { name: 'Dismiss' }).click();
-      await expect(job).toHaveCount(0);
+      await surface.choose({ name, content });
+      const dialog = surface.page.getByTestId('bring-in-dialog');
+      await expect(dialog.getByRole('alert').first()).toContainText(message);
+      await expect(surface.page.getByTestId('take')).toBeDisabled();
+      await dialog.getByRole('button', { name: 'Cancel' }).click();
+      await expect(dialog).toHaveCount(0);
       await expect(surface.list.locator('.source')).toHaveCount(sources);
       expect(await surface.keptCount()).toBeGreaterThan(0);
     });

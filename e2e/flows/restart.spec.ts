@@ -24,7 +24,12 @@ test('what was done is there after a restart; an import killed half-way leaves n
 
   const line = JSON.stringify(features[0]);
   const large = Buffer.from(`${line}\n`.repeat(600_000));
-  const started = await fetch(`${first.url}api/imports?name=large.ndjson`, { method: 'POST', body: large });
+  const sent = await fetch(`${first.url}api/uploads?name=large.ndjson`, { method: 'POST', body: large });
+  const { upload } = (await sent.json()) as { upload: string };
+  const started = await fetch(`${first.url}api/uploads/${upload}/imports`, {
+    method: 'POST',
+    body: JSON.stringify({ layers: [{ file: 'large.ndjson', layer: 'large', name: 'large' }] }),
+  });
   expect(started.ok).toBe(true);
   await new Promise((resolve) => setTimeout(resolve, 1200));
   await first.stop('SIGKILL');

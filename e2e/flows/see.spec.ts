@@ -51,7 +51,8 @@ test('a new source is made of what is kept, and names how', async ({ surface }) 
   await expect(page.getByTestId('notice')).toContainText(`Dark paths: a new source of ${kept} features`);
   await expect(surface.kept).toHaveText(kept.toLocaleString('en-GB'));
   await surface.more('Dark paths');
-  await page.getByText('About this source').click();
+  await page.getByText('Columns and report').click();
+  await page.getByRole('tab', { name: 'Where it came from' }).click();
   await expect(page.getByRole('dialog')).toContainText('Taken on');
   await expect(page.getByRole('dialog')).toContainText('Kept: lit is no');
 });

@@ -87,9 +87,19 @@ export class Surface {
     await this.page.getByRole('button', { name: 'Done' }).click();
   }
 
+  /** Chooses a file and, once it was looked at, takes it in as it is offered. */
   async bringIn(name: string, content: string | Buffer): Promise<void> {
-    const buffer = typeof content === 'string' ? Buffer.from(content) : content;
-    await this.page.getByTestId('file').setInputFiles({ name, mimeType: '', buffer });
+    await this.choose({ name, content });
+    await this.page.getByTestId('take').click();
+  }
+
+  async choose(...files: { name: string; content: string | Buffer }[]): Promise<void> {
+    await this.page
+      .getByTestId('file')
+      .setInputFiles(
+        files.map(({ name, content }) => ({ name, mimeType: '', buffer: Buffer.from(content as Buffer) })),
+      );
+    await expect(this.page.getByTestId('bring-in-dialog')).toBeVisible();
   }
 
   /** The filter of the active sieve as CQL2 text, as the dock shows it. */

@@ -37,6 +37,8 @@ export function sourceInfo(source: SourceRow): SourceInfo {
   const [layer, encoding] = [source.layer ?? null, source.encoding ?? null];
   const columns = source.columns.getItems().sort((a, b) => a.ordinal - b.ordinal);
   return {
+    invalidShapes: source.invalidShapes,
+    shapes: source.shapes,
     ...{ id, name, fileName, format, layer, encoding, crs, role, notes, geometryTypes },
     rows: source.rowCount,
     extent: source.extent ?? null,

@@ -23,6 +23,8 @@ export interface TypeOffer {
   misfits: { value: string; count: number }[];
   /** Leading zeros would be lost, which codes need. */
   losesZeros: boolean;
+  /** At least one text can hardly be meant otherwise: a column of bare years or of 0 and 1 is numbers or codes. */
+  telling: boolean;
 }
 
 /** Offers below this share of fitting texts are not worth making. */
@@ -46,7 +48,7 @@ export function typeOffers(column: Column): TypeOffer[] {
   );
   const best = new Map<ColumnType, TypeOffer>();
   for (const offer of offers) {
-    if (offer.present === 0 || offer.fitting / offer.present < LEAST_SHARE) continue;
+    if (offer.present === 0 || offer.fitting / offer.present < LEAST_SHARE || !offer.telling) continue;
     const known = best.get(offer.derivation.as);
     if (!known || offer.fitting > known.fitting) best.set(offer.derivation.as, offer);
   }
@@ -54,13 +56,16 @@ export function typeOffers(column: Column): TypeOffer[] {
 }
 
 function offerOf(column: Column, counts: Uint32Array, derivation: Derivation): TypeOffer {
-  const offer: TypeOffer = { derivation, present: 0, fitting: 0, misfits: [], losesZeros: false };
+  const offer: TypeOffer = { derivation, present: 0, fitting: 0, misfits: [], losesZeros: false, telling: false };
   counts.forEach((count, code) => {
     const value = column.dictionary!.at(code);
     if (count === 0 || value.trim() === '') return;
     offer.present += count;
     if (convert(value, derivation) === null) offer.misfits.push({ value, count });
-    else offer.fitting += count;
+    else {
+      offer.fitting += count;
+      if (derivation.as === 'number' || !/^\d{1,8}$/.test(value.trim())) offer.telling = true;
+    }
     if (derivation.as === 'number' && /^[+-]?0\d/.test(value.trim())) offer.losesZeros = true;
   });
   offer.misfits.sort((a, b) => b.count - a.count);

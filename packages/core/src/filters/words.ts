@@ -12,6 +12,8 @@ export interface Wording {
   asOf: number;
   /** Name that a reader knows a column by; the column's own name unless given. */
   label?: (column: string) => string;
+  /** What a code of a column means; undefined where nothing says. */
+  meaning?: (column: string, value: string | number) => string | undefined;
 }
 
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
@@ -95,10 +97,14 @@ export function conditionInWords(expr: Expr, wording: Wording): ConditionWords {
 
 function formInWords(form: Form, wording: Wording): ConditionWords {
   const label = (column: string) => (wording.label ?? columnInWords)(column);
+  const valued = (column: string, value: string | number) => {
+    const meaning = wording.meaning?.(column, value);
+    return meaning === undefined ? valueInWords(value) : `${valueInWords(value)} ${meaning}`;
+  };
   const say = (subject: string, rest: string, note: string | null = null): ConditionWords => ({ subject, rest, note });
   switch (form.kind) {
     case 'compare':
-      return say(label(form.column), COMPARE_WORDS[form.op](withUnit(valueInWords(form.value), form.column)));
+      return say(label(form.column), COMPARE_WORDS[form.op](withUnit(valued(form.column, form.value), form.column)));
     case 'between':
       return say(
         label(form.column),
@@ -108,7 +114,7 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
       if (form.values.length === 0) return say(label(form.column), `is ${form.none ? 'none' : 'one'} of no values`);
       return say(
         label(form.column),
-        `is ${form.none ? 'none of' : form.values.length > 1 ? 'one of' : ''} ${listInWords(form.values.map(valueInWords))}`.replace(
+        `is ${form.none ? 'none of' : form.values.length > 1 ? 'one of' : ''} ${listInWords(form.values.map((value) => valued(form.column, value)))}`.replace(
           / +/g,
           ' ',
         ),

@@ -19,7 +19,7 @@ export interface ReadOptions {
 
 /** Something that was left out or changed on the way in, and where. */
 export interface Remark {
-  kind: 'refused' | 'repaired';
+  kind: 'refused' | 'repaired' | 'invalid';
   /** "Row 12", "Feature 3 (line 8)". */
   where: string;
   reason: string;

@@ -30,6 +30,7 @@ import {
   newSieve,
   offersRequest,
   placeRequest,
+  profileRequest,
   rowsRequest,
   selection,
   sieveChange,
@@ -45,6 +46,7 @@ import {
   type HistogramAnswer,
   type JobState,
   type OffersAnswer,
+  type ProfileAnswer,
   type RemarksAnswer,
   type RowsAnswer,
   type ValuesAnswer,
@@ -172,9 +174,10 @@ export function makeApp(services: Services): Hono {
 
   api.get('/sources/:id', async (c) => c.json(sourceInfo(await sourceOf(c.req.param('id')))));
   api.patch('/sources/:id', async (c) => {
-    const { name } = sourceChange.parse(await c.req.json());
+    const change = sourceChange.parse(await c.req.json());
     const { id: sourceId } = await sourceOf(c.req.param('id'));
-    await em().nativeUpdate(Source, { id: sourceId }, { name });
+    await em().nativeUpdate(Source, { id: sourceId }, change);
+    if (change.shapes) await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
     return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
   });
   api.delete('/sources/:id', async (c) => {
@@ -184,6 +187,11 @@ export function makeApp(services: Services): Hono {
     return c.body(null, 204);
   });
 
+  api.post('/sources/:id/repairs', async (c) => {
+    const { id: sourceId, name } = await sourceOf(c.req.param('id'));
+    const settle = () => sifting.ask<void>({ kind: 'forget', sourceId, asOf: 0 });
+    return c.json(jobs.start(`Repairing the shapes of ${name}`, { kind: 'repair', sourceId }, settle));
+  });
   api.get('/sources/:id/remarks', async (c) => {
     const source = await em().findOne(Source, { id: id(c.req.param('id')) }, { populate: ['remarks'] });
     if (!source) throw new HTTPException(404, { message: 'There is no such source' });
@@ -202,6 +210,11 @@ export function makeApp(services: Services): Hono {
     await manager.flush();
     return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
   });
+  api.post('/sources/:id/profile', async (c) =>
+    c.json(
+      await ask<ProfileAnswer>(c.req.param('id'), { kind: 'profile', ...profileRequest.parse(await c.req.json()) }),
+    ),
+  );
   api.post('/sources/:id/offers', async (c) =>
     c.json(await ask<OffersAnswer>(c.req.param('id'), { kind: 'offers', ...offersRequest.parse(await c.req.json()) })),
   );
@@ -249,7 +262,7 @@ export function makeApp(services: Services): Hono {
 
   api.get('/sources/:id/display', async (c) => {
     const bytes = await ask<Uint8Array<ArrayBuffer>>(c.req.param('id'), { kind: 'display' });
-    return c.body(bytes, 200, { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=3600' });
+    return c.body(bytes, 200, { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' });
   });
   api.post('/sources/:id/sift', async (c) => {
     const asked = selection.parse(await c.req.json());

@@ -66,6 +66,9 @@ const sourceInfo = z.object({
   extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
   geometryTypes: z.record(z.string(), z.number()),
   notes: z.array(z.string()),
+  invalidShapes: z.number(),
+  /** The geometry in use: as it came, or the copy in which invalid shapes are repaired. */
+  shapes: z.enum(['original', 'repaired']),
   columns: z.array(columnInfo),
 });
 export type SourceInfo = z.infer<typeof sourceInfo>;
@@ -102,7 +105,7 @@ export const workspaceState = z.object({
 export type WorkspaceState = z.infer<typeof workspaceState>;
 
 export const workspaceChange = z.object({ name: name.optional(), asOf: isoDay.nullable().optional() });
-export const sourceChange = z.object({ name });
+export const sourceChange = z.object({ name, shapes: z.enum(['original', 'repaired']) }).partial();
 export const columnChange = z
   .object({
     title: z.string().trim().max(200).nullable(),
@@ -238,6 +241,24 @@ export interface FeatureAnswer {
     unit: 'days' | 'm' | '' | null;
   }[];
 }
+/** A column in numbers. Times are ISO text. */
+export interface ProfileAnswer {
+  rows: number;
+  nulls: number;
+  empty: number;
+  distinct: number;
+  min: Cell;
+  max: Cell;
+  mean: number | null;
+  median: Cell;
+  sum: number | null;
+  histogram: HistogramAnswer['histogram'];
+  /** Every distinct value with its count, most frequent first. */
+  values: { value: string | number | boolean; count: number }[];
+  /** Longest time without a value, of a column of dates: the days before and after. */
+  gap: { from: string; to: string; days: number } | null;
+}
+export const profileRequest = z.object({ column: z.string() });
 export interface OffersAnswer {
   offers: TypeOffer[];
 }

@@ -4,24 +4,30 @@ import {
   Cancelled,
   chosenLayer,
   exprOfTree,
+  Geos,
+  invalidRows,
   fullMask,
   layersIn,
+  LONGEST_REPORT,
   printFilter,
   ReadError,
   readLayer,
+  repairedGeometry,
   rowsOf,
   Sifter,
   takeRows,
+  toLonLat,
   writtenFormatNamed,
   type FeatureTable,
   type Group,
+  type Remark,
 } from '@clean-sieve/core';
 import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
 import { writeWhole } from '../files/write_whole.ts';
 import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
-import { loadTable, saveTable } from '../store/table_store.ts';
+import { loadTable, saveRepaired, saveTable } from '../store/table_store.ts';
 import type { JobMessage, JobOutcome, JobResult, JobTask } from './tasks.ts';
 
 const { database } = workerData as { database: string };
@@ -57,6 +63,8 @@ async function perform(task: JobTask, orm: Store, report: Report): Promise<JobRe
       return { looks: await look(task.folder, task.files, task.reading, report) };
     case 'import':
       return importLayers(task, orm, report);
+    case 'repair':
+      return repair(task.sourceId, orm, report);
     case 'extract':
       return extract(task, orm, report);
     case 'subset':
@@ -93,10 +101,15 @@ async function importLayers(
         host,
         givenCrs(choice),
       );
+      const invalid = await invalidShapes(table, (row) =>
+        report(share * (i + 0.9), `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`),
+      );
       report(share * (i + 0.95), `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
       sourceIds.push(
         await saveTable(entities(orm), table, {
-          ...{ name: choice.name, fileName: choice.file, layer: choice.layer, role: task.role, notes, remarks },
+          ...{ name: choice.name, fileName: choice.file, layer: choice.layer, role: task.role, notes },
+          remarks: [...remarks, ...invalid.remarks],
+          invalidShapes: invalid.count,
           format: layer.format.name,
           encoding: encoding ?? null,
         }),
@@ -109,6 +122,41 @@ async function importLayers(
     throw error;
   }
   return { sourceId: sourceIds[0], sourceIds, features };
+}
+
+let geos: Promise<Geos> | null = null;
+
+/** The invalid shapes of a table as remarks with reason and place; at most LONGEST_REPORT of them, all counted. */
+async function invalidShapes(
+  table: FeatureTable,
+  report: (row: number) => void,
+): Promise<{ count: number; remarks: Remark[] }> {
+  if (table.geometry.every((chunk) => chunk.types.every((type) => type <= 1))) return { count: 0, remarks: [] };
+  const engine = await (geos ??= Geos.open());
+  const remarks: Remark[] = [];
+  let count = 0;
+  for (const { row, reason, location } of invalidRows(table, engine, report)) {
+    count++;
+    if (remarks.length >= LONGEST_REPORT) continue;
+    const place = toLonLat(table.crs)(location[0], location[1]).map((degrees) => degrees.toFixed(6));
+    remarks.push({ kind: 'invalid', where: `Feature ${row + 1}`, reason: `${reason} at ${place[0]} ${place[1]}` });
+  }
+  return { count, remarks };
+}
+
+/** Makes the repaired copy of a source's geometry and puts it to use. */
+async function repair(sourceId: number, orm: Store, report: Report): Promise<JobResult> {
+  report(0, 'Checking the shapes');
+  const table = await loadTable(entities(orm), sourceId, 'original');
+  const engine = await (geos ??= Geos.open());
+  const rows = new Set<number>();
+  for (const { row } of invalidRows(table, engine, (checked) =>
+    report((0.5 * checked) / table.rows, 'Checking the shapes'),
+  ))
+    rows.add(row);
+  report(0.6, `Repairing ${rows.size.toLocaleString('en-GB')} shapes`);
+  await saveRepaired(entities(orm), sourceId, repairedGeometry(table, rows, engine));
+  return { sourceId, features: rows.size };
 }
 
 async function keptRows(
@@ -148,6 +196,7 @@ async function subset(task: Extract<JobTask, { kind: 'subset' }>, orm: Store, re
     layer: source.layer ?? null,
     encoding: source.encoding ?? null,
     remarks: [],
+    invalidShapes: 0,
     role: 'layer',
     notes: [
       `Taken on ${new Date().toISOString().slice(0, 10)} from ${source.name}: ${rows.length} of ${table.rows} features. It does not follow later changes.`,

@@ -87,7 +87,7 @@ async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): 
       geometryTypes: geometryTypeCounts(table),
       crs,
       crsProblem: crs === null ? problemOf(clue.kind, implausible) : unsaid && !layer.attributesOnly ? 'The file does not say which coordinate system it is in. Longitude and latitude would fit.' : null, // prettier-ignore
-      likely: crs === null ? likelyCrs(plainExtent(table)) : [],
+      likely: crs === null ? likelyCrs(plainExtent(table), 30) : [],
       encoding: encoding ?? null,
       extent: extent && extent[0] <= extent[2] ? extent : null,
       notes: crs?.accuracy ? [...notes, crs.accuracy] : notes,

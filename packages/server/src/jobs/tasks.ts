@@ -6,6 +6,7 @@ import type { JobState, LayerChoice, ReadingChoice } from '../api/contract.ts';
 export type JobTask =
   | { kind: 'look'; folder: string; files: string[]; reading: ReadingChoice }
   | { kind: 'import'; folder: string; layers: LayerChoice[]; role: 'layer' | 'ground' }
+  | { kind: 'repair'; sourceId: number }
   | { kind: 'extract'; sourceId: number; asOf: number; tree: Group; format: string; path: string }
   | { kind: 'subset'; sourceId: number; asOf: number; tree: Group; name: string; sentence: string };
 

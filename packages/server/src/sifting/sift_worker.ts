@@ -16,6 +16,7 @@ import {
   nearMisses,
   nodesIn,
   packDisplay,
+  profileOf,
   rowsOf,
   Sifter,
   siftTree,
@@ -30,6 +31,7 @@ import type {
   FeatureAnswer,
   HistogramAnswer,
   OffersAnswer,
+  ProfileAnswer,
   Order,
   RowsAnswer,
   Selection,
@@ -104,6 +106,8 @@ async function answer(task: SiftTask): Promise<unknown> {
       return {
         histogram: histogram(known(source.table, task.column), task.bins, siftTree(sifter, task.tree).mask),
       } satisfies HistogramAnswer;
+    case 'profile':
+      return profileOf(source.table, known(source.table, task.column)) satisfies ProfileAnswer;
     case 'offers':
       return { offers: typeOffers(known(source.table, task.column)) } satisfies OffersAnswer;
     case 'pairs':

@@ -9,6 +9,7 @@ export type SiftTask = { sourceId: number; asOf: number } & (
   | { kind: 'why'; tree: Group; row: number }
   | { kind: 'values'; tree: Group; column: string }
   | { kind: 'histogram'; tree: Group; column: string; bins: number }
+  | { kind: 'profile'; column: string }
   | { kind: 'offers'; column: string }
   | { kind: 'pairs'; code: string; meaning: string }
   | { kind: 'display' }

@@ -30,6 +30,9 @@ export const Source = defineEntity({
     notes: p.json<string[]>(),
     /** Refused features and repairs, one by one. */
     remarks: p.json<Remark[]>().lazy(),
+    /** Invalid shapes as they came, and which geometry is in use: that, or the copy in which they are repaired. */
+    invalidShapes: p.integer(),
+    shapes: p.string().$type<'original' | 'repaired'>(),
     columns: () => p.oneToMany(SourceColumn).mappedBy('source'),
   },
 });
@@ -89,6 +92,7 @@ export const GeometryGroup = defineEntity({
   properties: {
     id: p.integer().primary(),
     source: () => p.manyToOne(Source).deleteRule('cascade'),
+    variant: p.string().$type<'original' | 'repaired'>(),
     ordinal: p.integer(),
     rowCount: p.integer(),
     shapes: p.uint8array().lazy(),

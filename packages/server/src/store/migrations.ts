@@ -50,7 +50,16 @@ class ColumnsAndSystems extends Migration {
   }
 }
 
+class RepairedShapes extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `invalid_shapes` integer not null default 0');
+    this.addSql("alter table `source` add column `shapes` text not null default 'original'");
+    this.addSql("alter table `geometry` add column `variant` text not null default 'original'");
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
+  { name: '003_repaired_shapes', class: RepairedShapes },
 ];

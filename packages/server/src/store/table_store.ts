@@ -28,6 +28,7 @@ export interface SourceDescription {
   role: 'layer' | 'ground';
   notes: string[];
   remarks: Remark[];
+  invalidShapes: number;
 }
 
 /**
@@ -50,6 +51,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
       crs: table.crs,
       extent: extent[0] <= extent[2] ? extent : null,
       geometryTypes: geometryTypeCounts(table),
+      shapes: 'original',
     });
     const columns = table.columns.map((column, ordinal) =>
       tx.create(SourceColumn, {
@@ -66,16 +68,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
     await tx.flush();
     const run = runIn(tx);
     for (const [c, column] of table.columns.entries()) await saveValues(run, columns[c].id, column);
-    for (const [ordinal, chunk] of table.geometry.entries()) {
-      const { types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows } = chunk;
-      const shapes = blob([types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows]);
-      await run('insert into geometry (source_id, ordinal, row_count, shapes) values (?, ?, ?, ?)', [
-        source.id,
-        ordinal,
-        chunk.rows,
-        shapes,
-      ]);
-    }
+    await saveGeometry(run, source.id, 'original', table.geometry);
     return source.id;
   });
 }
@@ -95,6 +88,26 @@ async function saveValues(run: Run, columnId: number, { dictionary, chunks }: Co
       [columnId, ordinal, chunk.rows, chunk.nulls, min, max, blob(chunkArrays(chunk))],
     );
   }
+}
+
+async function saveGeometry(run: Run, sourceId: number, variant: Variant, chunks: GeometryChunk[]): Promise<void> {
+  for (const [ordinal, chunk] of chunks.entries()) {
+    const { types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows } = chunk;
+    await run('insert into geometry (source_id, variant, ordinal, row_count, shapes) values (?, ?, ?, ?, ?)', [
+      ...[sourceId, variant, ordinal, chunk.rows],
+      blob([types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows]),
+    ]);
+  }
+}
+
+/** Stores the repaired copy of a source's geometry beside the original and puts it to use, all or nothing. */
+export async function saveRepaired(em: Entities, sourceId: number, chunks: GeometryChunk[]): Promise<void> {
+  await em.transactional(async (tx) => {
+    const run = runIn(tx);
+    await run("delete from geometry where source_id = ? and variant = 'repaired'", [sourceId]);
+    await saveGeometry(run, sourceId, 'repaired', chunks);
+    await tx.nativeUpdate(Source, { id: sourceId }, { shapes: 'repaired' });
+  });
 }
 
 /** Stores a derived column behind the columns of a source, all or nothing. */
@@ -148,8 +161,13 @@ interface RowGroupRow {
   values: ArrayBuffer;
 }
 
-/** Opens the features of a source; nothing is parsed, the stored buffers are viewed as they are. */
-export async function loadTable(em: Entities, sourceId: number): Promise<FeatureTable> {
+export type Variant = 'original' | 'repaired';
+
+/**
+ * Opens the features of a source; nothing is parsed, the stored buffers are viewed as they are.
+ * @param variant geometry to open instead of the one in use
+ */
+export async function loadTable(em: Entities, sourceId: number, variant?: Variant): Promise<FeatureTable> {
   const connection = em.getConnection();
   const query = <T>(sql: string, values: unknown[]) => connection.execute<T[]>(sql, values);
   const source = await em.findOneOrFail(Source, { id: sourceId });
@@ -174,8 +192,8 @@ export async function loadTable(em: Entities, sourceId: number): Promise<Feature
     });
   }
   const shapes = await query<{ shapes: ArrayBuffer }>(
-    'select shapes from geometry where source_id = ? order by ordinal',
-    [sourceId],
+    'select shapes from geometry where source_id = ? and variant = ? order by ordinal',
+    [sourceId, variant ?? source.shapes],
   );
   table.geometry = shapes.map((row) => openGeometry(row.shapes));
   return table;

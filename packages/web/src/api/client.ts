@@ -1,9 +1,16 @@
-import { unpackDisplay, type DisplayGeometry } from '@clean-sieve/core';
+import { unpackDisplay, type Derivation, type DisplayGeometry } from '@clean-sieve/core';
 import type {
+  ColumnChange,
+  CrsAnswer,
   FeatureAnswer,
   HistogramAnswer,
   JobState,
+  LayerChoice,
   NewSieve,
+  OffersAnswer,
+  ProfileAnswer,
+  ReadingChoice,
+  RemarksAnswer,
   RowsAnswer,
   RowsRequest,
   Selection,
@@ -81,10 +88,39 @@ export const api = {
   subset: (sourceId: number, tree: Selection['tree'], name: string) =>
     json<JobState>(`/sources/${sourceId}/subsets`, 'POST', { tree, name }),
 
-  async bringIn(file: File, lonLat?: { lon: string; lat: string }): Promise<JobState> {
-    const query = new URLSearchParams({ name: file.name, ...lonLat });
-    return (await (await request(`/imports?${query.toString()}`, { method: 'POST', body: file })).json()) as JobState;
+  async upload(file: File, into?: string): Promise<string> {
+    const query = new URLSearchParams({ name: file.name, ...(into === undefined ? {} : { into }) });
+    const response = await request(`/uploads?${query.toString()}`, { method: 'POST', body: file });
+    return ((await response.json()) as { upload: string }).upload;
   },
+  dropUpload: (upload: string) => request(`/uploads/${upload}`, { method: 'DELETE' }),
+  look: (upload: string, files: string[], reading: ReadingChoice) =>
+    json<JobState>(`/uploads/${upload}/look`, 'POST', { files, reading }),
+  importLayers: (upload: string, layers: LayerChoice[]) =>
+    json<JobState>(`/uploads/${upload}/imports`, 'POST', { layers }),
+  systems: async (find: string) =>
+    (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,
+
+  repair: (sourceId: number) => json<JobState>(`/sources/${sourceId}/repairs`, 'POST', {}),
+  useShapes: (sourceId: number, shapes: SourceInfo['shapes']) =>
+    json<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),
+  remarks: async (sourceId: number) => (await json<RemarksAnswer>(`/sources/${sourceId}/remarks`)).remarks,
+  profile: (sourceId: number, column: string) =>
+    json<ProfileAnswer>(`/sources/${sourceId}/profile`, 'POST', { column }),
+  offers: async (sourceId: number, column: string) =>
+    (await json<OffersAnswer>(`/sources/${sourceId}/offers`, 'POST', { column })).offers,
+  changeColumn: (sourceId: number, column: string, change: ColumnChange) =>
+    json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'PATCH', change),
+  deriveColumn: (sourceId: number, name: string, derivation: Derivation) =>
+    json<SourceInfo>(`/sources/${sourceId}/columns`, 'POST', { name, derivation }),
+  removeColumn: (sourceId: number, column: string) =>
+    json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'DELETE'),
+  addCodeList: (name: string, entries: [string, string][]) =>
+    json<WorkspaceState>('/code-lists', 'POST', { name, entries }),
+  codeListOfColumns: (sourceId: number, name: string, code: string, meaning: string) =>
+    json<WorkspaceState>(`/sources/${sourceId}/code-lists`, 'POST', { name, code, meaning }),
+  removeCodeList: (id: number) => json<WorkspaceState>(`/code-lists/${id}`, 'DELETE'),
+
   job: (id: string) => json<JobState>(`/jobs/${id}`),
   cancelJob: (id: string) => request(`/jobs/${id}`, { method: 'DELETE' }),
 };

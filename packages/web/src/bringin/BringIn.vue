@@ -1,15 +1,18 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js';
-import { FORMATS } from '@clean-sieve/core';
-import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { ARCHIVES, FORMATS, SHAPEFILE_PARTS } from '@clean-sieve/core';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useBringIn } from '../stores/bring_in.ts';
 import { useJobs } from '../stores/jobs.ts';
+import { counted, plural } from '../words/numbers.ts';
+import LayerDetails from './LayerDetails.vue';
 
 const bringIn = useBringIn();
 const jobs = useJobs();
 const chooser = ref<HTMLInputElement>();
 const over = ref(false);
-const endings = FORMATS.flatMap((format) => format.extensions);
+const endings = [...FORMATS.flatMap((format) => format.extensions), ...ARCHIVES, ...SHAPEFILE_PARTS];
+const known = FORMATS.map((format) => format.label).join(', ');
 
 watch(
   () => bringIn.wanted,
@@ -22,6 +25,8 @@ function onChosen(event: Event): void {
   input.value = '';
   void bringIn.take(files);
 }
+
+const current = computed(() => bringIn.candidates[bringIn.chosen] ?? null);
 
 const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') === true;
 function onDragOver(event: DragEvent): void {
@@ -55,7 +60,7 @@ onBeforeUnmount(() => {
   <div v-if="over" class="veil">
     <div class="drop">
       <b>Drop to bring it in</b>
-      <span class="soft">GeoJSON, newline-delimited GeoJSON, or CSV with longitude and latitude</span>
+      <span class="soft">{{ known }}, or a zip of them</span>
     </div>
   </div>
   <div v-if="jobs.jobs.length > 0" class="jobs" aria-live="polite">
@@ -76,32 +81,70 @@ onBeforeUnmount(() => {
       <p v-else role="alert">{{ job.error }}</p>
     </div>
   </div>
-  <v-dialog :model-value="bringIn.unplaced !== null" width="440" @update:model-value="bringIn.unplaced = null">
-    <v-card v-if="bringIn.unplaced" class="dialog">
-      <h3>Where are the coordinates?</h3>
-      <p class="soft">
-        {{ bringIn.unplaced.file.name }} has no columns whose names say longitude and latitude. Which ones are they?
-      </p>
-      <v-select
-        v-model="bringIn.unplaced.lon"
-        :items="bringIn.unplaced.columns"
-        label="Longitude (degrees east)"
-        data-test="lon"
-      />
-      <v-select
-        v-model="bringIn.unplaced.lat"
-        :items="bringIn.unplaced.columns"
-        label="Latitude (degrees north)"
-        data-test="lat"
-      />
+  <div v-if="bringIn.waiting" class="jobs">
+    <div class="job">
+      <b>{{ bringIn.waiting }}</b>
+      <v-progress-linear indeterminate color="primary" height="5" rounded class="mt-1" />
+    </div>
+  </div>
+  <v-dialog
+    :model-value="bringIn.open"
+    width="1080"
+    :persistent="true"
+    @keydown.esc="bringIn.close()"
+    @update:model-value="bringIn.close()"
+  >
+    <v-card class="dialog" data-test="bring-in-dialog">
+      <h3>Bring in data</h3>
+      <div class="screen">
+        <ul class="found" aria-label="Layers found">
+          <li
+            v-for="(candidate, i) in bringIn.candidates"
+            :key="i"
+            :class="{ on: i === bringIn.chosen }"
+            @click="bringIn.chosen = i"
+          >
+            <input
+              type="checkbox"
+              :checked="candidate.take && bringIn.ready(candidate.look)"
+              :disabled="!bringIn.ready(candidate.look)"
+              :aria-label="`Bring in ${candidate.look.layer}`"
+              @change="candidate.take = !candidate.take"
+            />
+            <button class="plain open" type="button" @click="bringIn.chosen = i">
+              <b>{{ candidate.look.layer }}</b>
+              <span class="soft">
+                <template v-if="candidate.look.error">cannot be read yet</template>
+                <template v-else-if="!candidate.look.crs">needs its coordinate system</template>
+                <template v-else
+                  >{{ candidate.look.attributesOnly ? 'table without geometry, ' : ''
+                  }}{{
+                    candidate.look.features === null
+                      ? `over ${counted(candidate.look.looked)} features`
+                      : plural(candidate.look.features, 'feature')
+                  }}</template
+                >
+              </span>
+            </button>
+          </li>
+        </ul>
+        <div v-if="current" class="one">
+          <v-text-field
+            v-if="current.look.error === null"
+            v-model="current.name"
+            label="Name of the source"
+            maxlength="200"
+            data-test="source-name"
+          />
+          <LayerDetails :candidate="current" />
+        </div>
+      </div>
       <div class="buttons">
-        <v-btn variant="text" @click="bringIn.unplaced = null">Cancel</v-btn>
-        <v-btn
-          color="primary"
-          :disabled="!bringIn.unplaced.lon || !bringIn.unplaced.lat || bringIn.unplaced.lon === bringIn.unplaced.lat"
-          @click="bringIn.placeColumns()"
-          >Bring it in</v-btn
-        >
+        <span class="soft hint">The files stay as they are; what comes in is a copy that is never changed.</span>
+        <v-btn variant="text" @click="bringIn.close()">Cancel</v-btn>
+        <v-btn color="primary" :disabled="bringIn.taken.length === 0" data-test="take" @click="bringIn.bringIn()">{{
+          bringIn.taken.length > 1 ? `Bring in ${bringIn.taken.length} layers` : 'Bring it in'
+        }}</v-btn>
       </div>
     </v-card>
   </v-dialog>
@@ -163,19 +206,75 @@ onBeforeUnmount(() => {
 .dialog {
   display: flex;
   flex-direction: column;
-  gap: 10px;
+  gap: 12px;
+  height: min(680px, 92vh);
   padding: 16px 20px;
 }
 .dialog h3 {
   margin: 0;
-  font-size: 17px;
+  font-size: 18px;
 }
-.dialog p {
+.screen {
+  display: grid;
+  grid-template-columns: 230px minmax(0, 1fr);
+  gap: 18px;
+  flex: 1;
+  min-height: 0;
+}
+.found {
+  list-style: none;
   margin: 0;
+  padding: 0;
+  overflow-y: auto;
+  border-right: 1px solid var(--line);
+}
+.found li {
+  display: flex;
+  align-items: flex-start;
+  gap: 9px;
+  padding: 7px 10px;
+  border-left: 3px solid transparent;
+  cursor: pointer;
+}
+.found li.on {
+  background: var(--tint);
+  border-left-color: var(--copper);
+}
+.found input {
+  margin-top: 3px;
+  accent-color: var(--spruce);
+}
+.open {
+  flex: 1;
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+.open span {
+  display: block;
+  font-size: 12.5px;
+}
+.one {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  min-width: 0;
+  min-height: 0;
+  padding-top: 6px;
+  overflow-y: auto;
+}
+.one > :deep(.v-input) {
+  flex: none;
+}
+.one > .details {
+  flex: 1;
 }
 .buttons {
   display: flex;
+  align-items: center;
   justify-content: flex-end;
   gap: 8px;
+}
+.hint {
+  margin-right: auto;
 }
 </style>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { columnInWords, headingInWords } from '@clean-sieve/core';
 import type { ColumnInfo, Order, RowsAnswer } from '@clean-sieve/server/api';
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, nextTick, ref, shallowRef, watch } from 'vue';
@@ -8,7 +7,7 @@ import { useFocus } from '../stores/focus.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import { columnText } from '../words/cells.ts';
+import { headingOf, labelOf } from '../words/cells.ts';
 
 const emit = defineEmits<{ state: [text: string] }>();
 const workspace = useWorkspace();
@@ -26,13 +25,20 @@ const scroller = ref<HTMLElement | null>(null);
 let generation = 0;
 let asked = new Set<number>();
 
+/** The columns on show, each with its place in a row's cells. */
+const shown = computed(() =>
+  source.value.columns.map((column, cell) => ({ column, cell })).filter(({ column }) => !column.hidden),
+);
+
 /** Column widths in pixels from type and heading; wide texts are cut with an ellipsis and shown whole on hover. */
 const widths = computed(() =>
-  source.value.columns.map((column) => {
-    const heading = headingInWords(column.name).length * 7.4 + 34;
+  shown.value.map(({ column }) => {
+    const heading = headingOf(column).length * 7.4 + 34;
     const content =
       column.type === 'text'
-        ? Math.max(String(column.min ?? '').length, String(column.max ?? '').length) * 7.2 + 26
+        ? column.codeList !== null
+          ? 190
+          : Math.max(String(column.min ?? '').length, String(column.max ?? '').length) * 7.2 + 26
         : column.type === 'datetime'
           ? 170
           : column.type === 'date'
@@ -88,7 +94,7 @@ async function reload(): Promise<void> {
   pages.value = new Map([[first, answer.rows]]);
 }
 watch(
-  () => [sifting.version, order.value, focus.nearMissesOf, workspace.activeSieveId],
+  () => [sifting.version, order.value, focus.nearMissesOf, workspace.activeSieveId, source.value.columns.length],
   () => void reload(),
   { immediate: true },
 );
@@ -106,13 +112,17 @@ function sort(column: ColumnInfo): void {
   if (current?.column !== column.name) order.value = { column: column.name, descending: false };
   else order.value = current.descending ? null : { column: column.name, descending: true };
 }
+function sortedBy(name: string): string {
+  const column = source.value.columns.find((candidate) => candidate.name === name);
+  return column ? labelOf(column) : name;
+}
 watch(
   order,
   (now) =>
     emit(
       'state',
       now
-        ? ` · sorted by ${columnInWords(now.column).toLowerCase()}${now.descending ? ', largest first' : ''}`
+        ? ` · sorted by ${sortedBy(now.column).toLowerCase()}${now.descending ? ', largest first' : ''}`
         : ' · in source order',
     ),
   { immediate: true },
@@ -170,7 +180,7 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
   >
     <div class="head" role="row" :style="{ gridTemplateColumns: grid, width: `${width}px` }">
       <button
-        v-for="(column, i) in source.columns"
+        v-for="({ column }, i) in shown"
         :key="column.name"
         type="button"
         role="columnheader"
@@ -179,8 +189,7 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
         :title="column.name"
         @click="sort(column)"
       >
-        {{ headingInWords(column.name)
-        }}<span v-if="order?.column === column.name">{{ order.descending ? ' ↓' : ' ↑' }}</span>
+        {{ headingOf(column) }}<span v-if="order?.column === column.name">{{ order.descending ? ' ↓' : ' ↑' }}</span>
       </button>
     </div>
     <div v-if="total > 0" class="rows" :style="{ height: `${rows.getTotalSize()}px`, width: `${width}px` }">
@@ -196,12 +205,14 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
       >
         <template v-if="at(item.index)">
           <span
-            v-for="(column, i) in source.columns"
+            v-for="({ column, cell }, i) in shown"
             :key="column.name"
             role="gridcell"
-            :class="{ pinned: i === 0, number: isNumber(column), blank: at(item.index)!.cells[i] === null }"
-            :title="typeof at(item.index)!.cells[i] === 'string' ? String(at(item.index)!.cells[i]) : undefined"
-            >{{ at(item.index)!.cells[i] === null ? 'blank' : columnText(column, at(item.index)!.cells[i]!) }}</span
+            :class="{ pinned: i === 0, number: isNumber(column), blank: at(item.index)!.cells[cell] === null }"
+            :title="typeof at(item.index)!.cells[cell] === 'string' ? String(at(item.index)!.cells[cell]) : undefined"
+            >{{
+              at(item.index)!.cells[cell] === null ? 'blank' : workspace.shownOf(column, at(item.index)!.cells[cell]!)
+            }}</span
           >
         </template>
         <span v-else class="soft pinned">…</span>

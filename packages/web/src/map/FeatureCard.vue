@@ -1,16 +1,19 @@
 <script setup lang="ts">
-import { mdiClose } from '@mdi/js';
-import { conditionInWords, dayInWords, findNode, headingInWords } from '@clean-sieve/core';
+import { mdiClose, mdiFilterPlusOutline } from '@mdi/js';
+import { conditionInWords, dayInWords, findNode } from '@clean-sieve/core';
 import { computed } from 'vue';
+import { exprOfValue } from '../stack/first_expr.ts';
+import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import { cellText, columnText } from '../words/cells.ts';
+import { cellText, headingOf, labelOf } from '../words/cells.ts';
 import { measured, plural } from '../words/numbers.ts';
 
 const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
+const editing = useTreeEditing();
 
 const source = computed(() => workspace.activeSource);
 const title = computed(() => {
@@ -79,15 +82,24 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
     </ul>
     <dl>
       <template v-for="(column, i) in source.columns" :key="column.name">
-        <dt :title="column.name">{{ headingInWords(column.name) }}</dt>
+        <dt :title="column.name">{{ headingOf(column) }}</dt>
         <dd :class="{ blank: focus.card.cells[i] === null || focus.card.cells[i] === '' }">
           {{
             focus.card.cells[i] === null
               ? 'blank'
               : focus.card.cells[i] === ''
                 ? 'empty text'
-                : columnText(column, focus.card.cells[i]!)
+                : workspace.shownOf(column, focus.card.cells[i]!)
           }}
+          <button
+            class="plain make"
+            type="button"
+            :aria-label="`Make a condition of ${labelOf(column)}`"
+            @click="editing.addCondition(exprOfValue(column, focus.card.cells[i]))"
+          >
+            <v-icon :icon="mdiFilterPlusOutline" size="15" />
+            <v-tooltip activator="parent" location="left" text="Make a condition of it" />
+          </button>
         </dd>
       </template>
     </dl>
@@ -173,5 +185,14 @@ dd {
 dd.blank {
   font-style: italic;
   color: var(--soft);
+}
+.make {
+  visibility: hidden;
+  margin-left: 4px !important;
+  color: var(--soft);
+}
+dd:hover .make,
+.make:focus-visible {
+  visibility: visible;
 }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js';
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
-import { computed, ref } from 'vue';
+import { ref } from 'vue';
 import { useBringIn } from '../stores/bring_in.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -9,6 +9,7 @@ import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
 import { PALETTE } from '../words/palette.ts';
+import SourceSheet from './SourceSheet.vue';
 import SieveMark from '../words/SieveMark.vue';
 
 const workspace = useWorkspace();
@@ -17,26 +18,13 @@ const show = useMapShow();
 const notices = useNotices();
 const bringIn = useBringIn();
 
-const asking = ref<{ kind: 'rename' | 'remove' | 'about'; source: SourceInfo } | null>(null);
+const asking = ref<{ kind: 'rename' | 'remove'; source: SourceInfo } | null>(null);
 const newName = ref('');
+/** Source whose columns and report are open. */
+const sheet = ref<number | null>(null);
 
 const sievesOf = (source: SourceInfo) => workspace.sieves.filter((sieve) => sieve.sourceId === source.id);
 const keptOf = (sieve: SieveInfo) => sifting.results.get(sieve.id)?.head.kept;
-
-const about = computed(() => {
-  const source = asking.value?.source;
-  if (!source) return [];
-  const types = Object.entries(source.geometryTypes).map(
-    ([type, count]) => `${counted(count)} ${type === 'None' ? 'without geometry' : type}`,
-  );
-  return [
-    ['File', source.fileName],
-    ['Features', counted(source.rows)],
-    ['Geometry', types.join(', ') || 'none'],
-    ['Coordinate system', source.crs === 'OGC:CRS84' ? 'longitude, latitude (WGS 84)' : source.crs],
-    ['Columns', String(source.columns.length)],
-  ];
-});
 
 async function duplicate(sieve: SieveInfo): Promise<void> {
   await workspace.addSieve(sieve.sourceId, sieve.tree, sieve.name === null ? null : `${sieve.name}, varied`);
@@ -52,7 +40,7 @@ async function confirm(): Promise<void> {
     notices.complain(error);
   }
 }
-function ask(kind: 'rename' | 'remove' | 'about', source: SourceInfo): void {
+function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
   newName.value = source.name;
   asking.value = { kind, source };
 }
@@ -92,7 +80,7 @@ function ask(kind: 'rename' | 'remove' | 'about', source: SourceInfo): void {
               </template>
               <v-list density="compact">
                 <v-list-item title="New sieve" @click="workspace.addSieve(source.id)" />
-                <v-list-item title="About this source" @click="ask('about', source)" />
+                <v-list-item title="Columns and report" @click="sheet = source.id" />
                 <v-list-item title="Rename …" @click="ask('rename', source)" />
                 <v-list-item title="Remove …" @click="ask('remove', source)" />
               </v-list>
@@ -161,30 +149,13 @@ function ask(kind: 'rename' | 'remove' | 'about', source: SourceInfo): void {
         </div>
       </li>
     </ul>
-    <p v-if="workspace.layers.length === 0" class="soft none">
-      No layer yet. Drop a GeoJSON or CSV file anywhere in the window.
-    </p>
+    <p v-if="workspace.layers.length === 0" class="soft none">No layer yet. Drop files anywhere in the window.</p>
     <button class="plain bring" type="button" data-test="bring-in" @click="bringIn.choose()">+ Bring in data</button>
 
+    <SourceSheet v-model="sheet" />
     <v-dialog :model-value="asking !== null" width="430" @update:model-value="asking = null">
       <v-card v-if="asking" class="dialog">
-        <template v-if="asking.kind === 'about'">
-          <h3>{{ asking.source.name }}</h3>
-          <dl>
-            <template v-for="[term, text] in about" :key="term">
-              <dt>{{ term }}</dt>
-              <dd>{{ text }}</dd>
-            </template>
-          </dl>
-          <template v-if="asking.source.notes.length > 0">
-            <h4>Noted when it came in</h4>
-            <ul class="notes">
-              <li v-for="note in asking.source.notes" :key="note">{{ note }}</li>
-            </ul>
-          </template>
-          <div class="buttons"><v-btn color="primary" @click="asking = null">Close</v-btn></div>
-        </template>
-        <template v-else-if="asking.kind === 'rename'">
+        <template v-if="asking.kind === 'rename'">
           <h3>Rename the source</h3>
           <v-text-field
             v-model="newName"
@@ -311,26 +282,6 @@ ul {
 h3 {
   margin: 0 0 10px;
   font-size: 17px;
-}
-h4 {
-  margin: 12px 0 4px;
-}
-dl {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 4px 16px;
-  margin: 0;
-}
-dt {
-  color: var(--soft);
-}
-dd {
-  margin: 0;
-  overflow-wrap: anywhere;
-}
-.notes {
-  list-style: disc;
-  padding-left: 18px;
 }
 .buttons {
   display: flex;

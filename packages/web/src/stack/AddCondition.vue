@@ -9,11 +9,12 @@ import {
   mdiRectangleOutline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import { columnInWords, type Combine } from '@clean-sieve/core';
+import type { Combine } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 import { computed, nextTick, ref } from 'vue';
 import { useMapShow } from '../stores/map_show.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+import { labelOf } from '../words/cells.ts';
 import { firstExpr } from './first_expr.ts';
 import { useTreeEditing } from './tree_editing.ts';
 
@@ -52,8 +53,8 @@ const GROUPS: { combine: Combine; title: string }[] = [
 
 const columns = computed(() => {
   const wanted = search.value.trim().toLowerCase();
-  const all = workspace.activeSource?.columns ?? [];
-  return all.filter((column) => `${column.name} ${columnInWords(column.name)}`.toLowerCase().includes(wanted));
+  const all = (workspace.activeSource?.columns ?? []).filter((column) => !column.hidden);
+  return all.filter((column) => `${column.name} ${labelOf(column)}`.toLowerCase().includes(wanted));
 });
 
 function onOpen(now: boolean): void {
@@ -98,7 +99,7 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
             :prepend-icon="ICONS[column.type]"
             @click="addColumn(column)"
           >
-            <v-list-item-title>{{ columnInWords(column.name) }}</v-list-item-title>
+            <v-list-item-title>{{ labelOf(column) }}</v-list-item-title>
             <template #append
               ><span class="soft type">{{ TYPES[column.type] }}</span></template
             >

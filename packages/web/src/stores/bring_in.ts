@@ -1,61 +1,138 @@
-import Papa from 'papaparse';
+import { SHAPEFILE_PARTS } from '@clean-sieve/core';
+import type { LayerLook, ReadingChoice } from '@clean-sieve/server/api';
 import { defineStore } from 'pinia';
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { api } from '../api/client.ts';
 import { plural } from '../words/numbers.ts';
 import { useJobs } from './jobs.ts';
 import { useNotices } from './notices.ts';
 import { useWorkspace } from './workspace.ts';
 
-/** Files on their way into the workspace. */
+/** A layer that was found, and what the person decided about it. */
+export interface Candidate {
+  look: LayerLook;
+  take: boolean;
+  name: string;
+  reading: ReadingChoice;
+  /** Being looked at again after a decision. */
+  busy: boolean;
+}
+
+/** Files on their way into the workspace: uploaded, looked at, and taken in when the person says so. */
 export const useBringIn = defineStore('bringIn', () => {
   const jobs = useJobs();
   const notices = useNotices();
   const workspace = useWorkspace();
   /** Goes up when the file chooser is to open. */
   const wanted = ref(0);
-  /** A table whose coordinates could not be told by name, with its column names. */
-  const unplaced = ref<{ file: File; columns: string[]; lon: string | null; lat: string | null } | null>(null);
+  const upload = ref<string | null>(null);
+  const candidates = ref<Candidate[]>([]);
+  /** What is being done before there is anything to show. */
+  const waiting = ref<string | null>(null);
+  const chosen = ref(0);
 
-  async function take(files: Iterable<File>): Promise<void> {
-    for (const file of files) await takeOne(file);
+  const open = computed(() => upload.value !== null && waiting.value === null);
+  const taken = computed(() => candidates.value.filter(({ take, look }) => take && ready(look)));
+
+  /** A layer that needs nothing more to be said. */
+  function ready(look: LayerLook): boolean {
+    return look.error === null && look.crs !== null;
   }
 
-  async function takeOne(file: File, lonLat?: { lon: string; lat: string }): Promise<void> {
-    const label = `Bringing in ${file.name}`;
+  async function take(files: File[]): Promise<void> {
+    if (files.length === 0 || waiting.value !== null) return;
+    await close();
     try {
-      const job = await jobs.follow(await api.bringIn(file, lonLat));
-      if (job.state === 'failed' && job.error?.includes('that can be told by name')) {
-        jobs.dismiss(job.id);
-        await askForColumns(file, job.error);
+      for (const file of files) {
+        waiting.value = `Sending ${file.name}`;
+        upload.value = await api.upload(file, upload.value ?? undefined);
       }
-      const id = job.result?.sourceId;
-      if (job.state !== 'done' || id === undefined) return;
-      await workspace.load();
-      workspace.openSource(id);
-      const source = workspace.sources.find((candidate) => candidate.id === id);
-      const notes = source && source.notes.length > 0 ? ` ${source.notes.join(' ')}` : '';
-      notices.say(`${source?.name ?? file.name}: ${plural(job.result?.features ?? 0, 'feature')} brought in.${notes}`);
+      const names = mainFiles(files.map((file) => file.name));
+      waiting.value = `Looking at ${names.join(', ')}`;
+      const looks = await lookAt(names, {});
+      candidates.value = looks?.map((look) => ({ look, take: look.error === null && !look.attributesOnly, name: look.layer, reading: {}, busy: false })) ?? []; // prettier-ignore
+      chosen.value = 0;
+      if (looks === null) await close();
     } catch (error) {
-      jobs.fail(label, (error as Error).message);
+      notices.complain(error);
+      await close();
+    } finally {
+      waiting.value = null;
     }
   }
 
-  /** The header is in the first bytes of the file; the person says which columns hold the coordinates. */
-  async function askForColumns(file: File, problem: string): Promise<void> {
-    const head = (await file.slice(0, 65_536).text()).replace(/^\ufeff/, '').split(/\r?\n/)[0];
-    const columns = (Papa.parse<string[]>(head).data[0] ?? []).map((name, i) =>
-      name.trim() === '' ? `column_${i + 1}` : name.trim(),
+  /** The parts of a shapefile travel with its .shp; alone they speak for themselves. */
+  function mainFiles(names: string[]): string[] {
+    const stem = (name: string) => name.replace(/\.[^.]*$/, '').toLowerCase();
+    const shapes = new Set(names.filter((name) => /\.shp$/i.test(name)).map(stem));
+    const isPart = (name: string) => SHAPEFILE_PARTS.some((part) => name.toLowerCase().endsWith(part));
+    return names.filter(
+      (name) => !isPart(name) || ![...shapes].some((shape) => name.toLowerCase().startsWith(`${shape}.`)),
     );
-    if (columns.length < 2) jobs.fail(`Bringing in ${file.name}`, problem);
-    else unplaced.value = { file, columns, lon: null, lat: null };
   }
 
-  async function placeColumns(): Promise<void> {
-    const { file, lon, lat } = unplaced.value!;
-    unplaced.value = null;
-    await takeOne(file, { lon: lon!, lat: lat! });
+  async function lookAt(files: string[], reading: ReadingChoice): Promise<LayerLook[] | null> {
+    const job = await jobs.follow(await api.look(upload.value!, files, reading));
+    return job.result?.looks ?? null;
   }
 
-  return { wanted, unplaced, take, placeColumns, choose: () => wanted.value++ };
+  /** Looks again at a layer after the person said something about it. */
+  async function decide(candidate: Candidate, reading: ReadingChoice): Promise<void> {
+    candidate.reading = { ...candidate.reading, ...reading };
+    candidate.busy = true;
+    try {
+      const looks = await lookAt([candidate.look.file], candidate.reading);
+      const again = looks?.find((look) => look.layer === candidate.look.layer);
+      if (again) candidate.look = again;
+      if (again && ready(again)) candidate.take = true;
+    } catch (error) {
+      notices.complain(error);
+    } finally {
+      candidate.busy = false;
+    }
+  }
+
+  async function bringIn(): Promise<void> {
+    const layers = taken.value.map(({ look, name, reading }) => ({ ...reading, file: look.file, layer: look.layer, name: name.trim() || look.layer })); // prettier-ignore
+    const id = upload.value!;
+    upload.value = null;
+    try {
+      const job = await jobs.follow(await api.importLayers(id, layers));
+      if (job.state === 'cancelled') notices.say('Cancelled; nothing was brought in.');
+      if (job.state !== 'done') return void (await api.dropUpload(id));
+      await workspace.load();
+      const sources = (job.result?.sourceIds ?? []).map((sourceId) =>
+        workspace.sources.find((s) => s.id === sourceId)!,
+      );
+      if (sources.length === 0) return;
+      workspace.openSource(sources[0].id);
+      const said = sources.map((source) => `${source.name}: ${plural(source.rows, 'feature')} brought in.`);
+      const notes = sources.length === 1 ? sources[0].notes : sources.some((s) => s.notes.length > 0) ? ['What was noted stands under “Columns and report”.'] : []; // prettier-ignore
+      notices.say([...said, ...notes].join(' '));
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  async function close(): Promise<void> {
+    const id = upload.value;
+    upload.value = null;
+    candidates.value = [];
+    if (id !== null) await api.dropUpload(id).catch(notices.complain);
+  }
+
+  return {
+    wanted,
+    candidates,
+    waiting,
+    chosen,
+    open,
+    taken,
+    ready,
+    take,
+    decide,
+    bringIn,
+    close,
+    choose: () => wanted.value++,
+  };
 });

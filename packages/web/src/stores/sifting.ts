@@ -53,21 +53,26 @@ export const useSifting = defineStore('sifting', () => {
     waiting.delete(sieveId);
   }
 
-  watch(
-    () => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId] as const,
-    ([sieves, asOf, active]) => {
-      for (const sieve of sieves) {
-        const key = `${asOf}|${JSON.stringify(sieve.tree)}`;
-        if (asked.get(sieve.id) === key) continue;
-        asked.set(sieve.id, key);
-        void sift(sieve.id, sieve.sourceId, sieve.tree);
-      }
-      const known = new Set(sieves.map((sieve) => sieve.id));
-      for (const id of asked.keys()) if (!known.has(id)) asked.delete(id);
-      if (active !== null) version.value++;
-    },
-    { immediate: true },
-  );
+  function siftChanged(): void {
+    const { sieves, asOfDay, activeSieveId } = workspace;
+    for (const sieve of sieves) {
+      const key = `${asOfDay}|${JSON.stringify(sieve.tree)}`;
+      if (asked.get(sieve.id) === key) continue;
+      asked.set(sieve.id, key);
+      void sift(sieve.id, sieve.sourceId, sieve.tree);
+    }
+    const known = new Set(sieves.map((sieve) => sieve.id));
+    for (const id of asked.keys()) if (!known.has(id)) asked.delete(id);
+    if (activeSieveId !== null) version.value++;
+  }
+  watch(() => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId], siftChanged, { immediate: true });
+
+  /** The features of a source have changed: everything is sifted again. */
+  function refresh(): void {
+    asked.clear();
+    siftChanged();
+    version.value++;
+  }
 
   const active = computed(() =>
     workspace.activeSieveId === null ? null : (results.value.get(workspace.activeSieveId) ?? null),
@@ -79,7 +84,7 @@ export const useSifting = defineStore('sifting', () => {
   /** The tree whose results are on show, so that table and card never ask about conditions that the map has not caught up with. */
   const shownTree = computed<Group>(() => active.value?.tree ?? emptyTree());
 
-  return { results, errors, active, kept, version, busy, shownTree };
+  return { results, errors, active, kept, version, busy, shownTree, refresh };
 });
 
 const idle = async (): Promise<void> => {};

@@ -1,8 +1,17 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { emptyTree, parseDate, treeInWords, type Group, type Wording } from '@clean-sieve/core';
-import type { SieveChange, SieveInfo, SourceInfo } from '@clean-sieve/server/api';
+import { columnInWords, emptyTree, parseDate, treeInWords, type Group, type Wording } from '@clean-sieve/core';
+import type {
+  CodeListInfo,
+  ColumnChange,
+  ColumnInfo,
+  SieveChange,
+  SieveInfo,
+  SourceInfo,
+  WorkspaceState,
+} from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
+import { columnText } from '../words/cells.ts';
 import { PALETTE } from '../words/palette.ts';
 import { useHistory } from './history.ts';
 import { useNotices } from './notices.ts';
@@ -18,6 +27,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const today = ref('');
   const sources = shallowRef<SourceInfo[]>([]);
   const sieves = shallowRef<SieveInfo[]>([]);
+  const codeLists = shallowRef<CodeListInfo[]>([]);
   const loaded = ref(false);
   const activeSieveId = ref<number | null>(null);
   const activeSourceId = ref<number | null>(null);
@@ -31,8 +41,29 @@ export const useWorkspace = defineStore('workspace', () => {
   const activeTree = computed<Group>(() => activeSieve.value?.tree ?? emptyTree());
   const asOfDay = computed(() => (loaded.value ? parseDate(asOf.value ?? today.value)!.day : 0));
 
+  const meanings = computed(() => new Map(codeLists.value.map(({ id, entries }) => [id, new Map(entries)])));
+  /** What a code means by the column's code list; undefined when there is no list or the list does not have it. */
+  function meaningOf(column: ColumnInfo, value: string | number | boolean): string | undefined {
+    return column.codeList === null ? undefined : meanings.value.get(column.codeList)?.get(String(value));
+  }
+
+  /** A value as it stands in table and card: by its column's type, with its meaning. */
+  function shownOf(column: ColumnInfo, value: string | number | boolean): string {
+    const meaning = meaningOf(column, value);
+    return meaning === undefined ? columnText(column, value) : `${columnText(column, value)} · ${meaning}`;
+  }
+
   function wording(source: SourceInfo): Wording {
-    return { columns: source.columns, asOf: asOfDay.value };
+    const columnNamed = (name: string) => source.columns.find((column) => column.name === name);
+    return {
+      columns: source.columns,
+      asOf: asOfDay.value,
+      label: (name) => columnNamed(name)?.title ?? columnInWords(name),
+      meaning(name, value) {
+        const column = columnNamed(name);
+        return column && meaningOf(column, value);
+      },
+    };
   }
 
   /** A sieve's own name, or its conditions in words. */
@@ -44,7 +75,11 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   async function load(): Promise<void> {
-    const state = await api.workspace();
+    take(await api.workspace());
+  }
+
+  function take(state: WorkspaceState): void {
+    codeLists.value = state.codeLists;
     name.value = state.name;
     asOf.value = state.asOf;
     today.value = state.today;
@@ -161,9 +196,26 @@ export const useWorkspace = defineStore('workspace', () => {
     }
   }
 
+  function putSource(source: SourceInfo): void {
+    sources.value = sources.value.map((candidate) => (candidate.id === source.id ? source : candidate));
+  }
+
+  /** Changes how a column is shown; can be undone. */
+  async function changeColumn(sourceId: number, column: ColumnInfo, change: ColumnChange): Promise<void> {
+    const before = Object.fromEntries(
+      Object.keys(change).map((field) => [field, column[field as keyof ColumnChange]]),
+    ) as ColumnChange;
+    const apply = async (state: ColumnChange) => putSource(await api.changeColumn(sourceId, column.name, state));
+    try {
+      await apply(change);
+      history.record({ label: `column ${column.name}`, undo: () => apply(before), redo: () => apply(change) });
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
   async function renameSource(id: number, newName: string): Promise<void> {
-    const source = await api.renameSource(id, newName);
-    sources.value = sources.value.map((candidate) => (candidate.id === id ? source : candidate));
+    putSource(await api.renameSource(id, newName));
   }
 
   async function removeSource(id: number): Promise<void> {
@@ -186,6 +238,7 @@ export const useWorkspace = defineStore('workspace', () => {
       sources,
       layers,
       sieves,
+      codeLists,
       loaded,
       activeSieveId,
       activeSieve,
@@ -194,6 +247,11 @@ export const useWorkspace = defineStore('workspace', () => {
     },
     ...{
       load,
+      take,
+      meaningOf,
+      shownOf,
+      putSource,
+      changeColumn,
       wording,
       nameOf,
       openSieve,

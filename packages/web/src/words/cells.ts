@@ -1,4 +1,4 @@
-import { dayInWords } from '@clean-sieve/core';
+import { columnInWords, dayInWords, headingInWords } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 
 /** A value as it stands in card and lists. */
@@ -15,4 +15,14 @@ export function columnText(column: ColumnInfo, value: number | string | boolean)
   if (column.type === 'datetime' && typeof value === 'string')
     return `${dayInWords(value.slice(0, 10))} ${value.slice(11)}`;
   return cellText(value);
+}
+
+/** What a reader calls a column. */
+export function labelOf(column: ColumnInfo): string {
+  return column.title ?? columnInWords(column.name);
+}
+
+/** The same with the unit, for headings. */
+export function headingOf(column: ColumnInfo): string {
+  return column.title ?? headingInWords(column.name);
 }

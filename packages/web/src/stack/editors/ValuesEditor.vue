@@ -33,6 +33,7 @@ watch(
   { immediate: true },
 );
 
+const meaning = (value: string | number | boolean) => workspace.meaningOf(props.column, value);
 const chosen = computed(() => new Set<unknown>(props.form.values));
 /** Values in the condition that no feature has are listed too, so that they can be taken out. */
 const listed = computed(() => {
@@ -42,7 +43,7 @@ const listed = computed(() => {
     .filter((value) => !present.has(value))
     .map((value) => ({ value, count: 0, kept: 0 }));
   const wanted = search.value.trim().toLowerCase();
-  return [...absent, ...known].filter(({ value }) => String(value).toLowerCase().includes(wanted));
+  return [...absent, ...known].filter(({ value }) => `${value} ${meaning(value) ?? ''}`.toLowerCase().includes(wanted));
 });
 const virtual = useVirtualizer(
   computed(() => ({
@@ -96,9 +97,12 @@ function all(on: boolean): void {
             :checked="chosen.has(listed[item.index].value)"
             @change="toggle(listed[item.index].value)"
           />
-          <span class="text" :class="{ odd: listed[item.index].value === '' }">{{
-            listed[item.index].value === '' ? 'empty text' : listed[item.index].value
-          }}</span>
+          <span class="text" :class="{ odd: listed[item.index].value === '' }"
+            >{{ listed[item.index].value === '' ? 'empty text' : listed[item.index].value
+            }}<span v-if="meaning(listed[item.index].value)" class="soft">
+              · {{ meaning(listed[item.index].value) }}</span
+            ></span
+          >
           <span class="count">{{
             listed[item.index].count === 0 ? 'does not occur' : counted(listed[item.index].count)
           }}</span>

@@ -1,0 +1,84 @@
+import { GROUP_ROWS, sortKeyAt, type Column, type Value } from '../features/column.ts';
+import { has } from '../features/mask.ts';
+import type { FeatureTable } from '../features/table.ts';
+import { DAY_MILLIS, formatDay, formatInstant } from '../time/calendar.ts';
+import {
+  distinctValues,
+  histogram,
+  summarise,
+  type ColumnSummary,
+  type Histogram,
+  type ValueCount,
+} from './profile.ts';
+
+/** A column in numbers. Statistics are of the values present; times as ISO text. */
+export interface ColumnProfile extends ColumnSummary {
+  rows: number;
+  /** Arithmetic mean and sum; null for what is not a number. */
+  mean: number | null;
+  sum: number | null;
+  /** The middle value; of an even number of them the mean of the two in the middle, for times the earlier of them. */
+  median: Value;
+  histogram: Histogram | null;
+  values: Pick<ValueCount, 'value' | 'count'>[];
+  /** Longest stretch of days without a value; null for what is not a time. */
+  gap: { from: string; to: string; days: number } | null;
+}
+
+const BINS = 60;
+
+export function profileOf(table: FeatureTable, column: Column): ColumnProfile {
+  const summary = summarise(column, table.rows);
+  const keys =
+    column.type === 'text' || column.type === 'boolean' ? new Float64Array(0) : sortedKeys(table.rows, column);
+  const numeric = column.type === 'number' && keys.length > 0;
+  const sum = numeric ? exactSum(keys) : null;
+  return {
+    ...summary,
+    rows: table.rows,
+    sum,
+    mean: sum === null ? null : sum / keys.length,
+    median: medianOf(column, keys),
+    histogram: histogram(column, BINS, null),
+    values: distinctValues(column, table.rows, null).map(({ value, count }) => ({ value, count })),
+    gap: column.type === 'date' || column.type === 'datetime' ? gapIn(column, keys) : null,
+  };
+}
+
+function sortedKeys(rows: number, column: Column): Float64Array {
+  const keys = new Float64Array(rows);
+  let at = 0;
+  for (let row = 0; row < rows; row++) {
+    const { validity } = column.chunks[Math.floor(row / GROUP_ROWS)];
+    if (!validity || has(validity, row % GROUP_ROWS)) keys[at++] = sortKeyAt(column, row);
+  }
+  return keys.slice(0, at).sort();
+}
+
+/** Neumaier's compensated summation (Z. angew. Math. Mech. 54, 1974): the error does not grow with the number of values. */
+function exactSum(values: Float64Array): number {
+  let [sum, lost] = [0, 0];
+  for (const value of values) {
+    const next = sum + value;
+    lost += Math.abs(sum) >= Math.abs(value) ? sum - next + value : value - next + sum;
+    sum = next;
+  }
+  return sum + lost;
+}
+
+function medianOf(column: Column, keys: Float64Array): Value {
+  if (keys.length === 0) return null;
+  const [low, high] = [keys[(keys.length - 1) >> 1], keys[keys.length >> 1]];
+  if (column.type === 'number') return low + (high - low) / 2;
+  return column.type === 'date' ? formatDay(low) : formatInstant(low, 0);
+}
+
+function gapIn(column: Column, keys: Float64Array): ColumnProfile['gap'] {
+  const unit = column.type === 'date' ? 1 : DAY_MILLIS;
+  let best: ColumnProfile['gap'] = null;
+  for (let i = 1; i < keys.length; i++) {
+    const [from, to] = [Math.floor(keys[i - 1] / unit), Math.floor(keys[i] / unit)];
+    if (to - from - 1 > (best?.days ?? 0)) best = { from: formatDay(from), to: formatDay(to), days: to - from - 1 };
+  }
+  return best;
+}

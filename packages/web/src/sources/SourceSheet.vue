@@ -1,0 +1,338 @@
+<script setup lang="ts">
+import type { Expr, Remark } from '@clean-sieve/core';
+import type { SourceInfo } from '@clean-sieve/server/api';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { api } from '../api/client.ts';
+import { useTreeEditing } from '../stack/tree_editing.ts';
+import { forgetDisplay } from '../map/display_cache.ts';
+import { useJobs } from '../stores/jobs.ts';
+import { useNotices } from '../stores/notices.ts';
+import { useSifting } from '../stores/sifting.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { labelOf } from '../words/cells.ts';
+import { counted, plural } from '../words/numbers.ts';
+import CodeLists from './CodeLists.vue';
+import ColumnProfile from './ColumnProfile.vue';
+
+/** Everything that is known of a source: facts and report, its columns, and the code lists of the workspace. */
+const sourceId = defineModel<number | null>({ required: true });
+const workspace = useWorkspace();
+const notices = useNotices();
+const editing = useTreeEditing();
+const jobs = useJobs();
+const sifting = useSifting();
+
+const source = computed(() => workspace.sources.find((candidate) => candidate.id === sourceId.value) ?? null);
+const tab = ref<'facts' | 'columns' | 'lists'>('columns');
+const chosen = ref('');
+const remarks = shallowRef<Remark[] | null>(null);
+
+watch(
+  source,
+  async (now, before) => {
+    if (!now || now.id === before?.id) return;
+    chosen.value = now.columns[0]?.name ?? '';
+    tab.value = now.columns.length > 0 ? 'columns' : 'facts';
+    remarks.value = null;
+    remarks.value = await api.remarks(now.id).catch((error) => (notices.complain(error), []));
+  },
+  { immediate: true },
+);
+const column = computed(() => source.value?.columns.find((candidate) => candidate.name === chosen.value) ?? source.value?.columns[0] ?? null); // prettier-ignore
+
+const facts = computed(() => {
+  const s = source.value;
+  if (!s) return [];
+  const types = Object.entries(s.geometryTypes).map(
+    ([type, count]) => `${counted(count)} ${type === 'None' ? 'without geometry' : type}`,
+  );
+  return [
+    ['File', s.fileName + (s.layer && !s.fileName.startsWith(`${s.layer}.`) ? `, layer ${s.layer}` : '')],
+    ['Format', s.format + (s.encoding ? `, text in ${s.encoding}` : '')],
+    ['Features', counted(s.rows)],
+    ['Geometry', types.join(', ') || 'none'],
+    ['Coordinate system', s.crs.label + (s.crs.name.startsWith('EPSG') ? ` (${s.crs.name})` : '')],
+    [
+      'Extent',
+      s.extent
+        ? s.extent.map((value) => value.toFixed(4)).join(', ') + ' (west, south, east, north in degrees)'
+        : 'none',
+    ],
+  ];
+});
+
+const TYPES = { number: 'number', text: 'text', boolean: 'yes/no', date: 'date', datetime: 'date and time' };
+function filled(c: SourceInfo['columns'][number]): number {
+  return source.value!.rows === 0 ? 0 : 1 - (c.nulls + c.empty) / source.value!.rows;
+}
+
+const repairing = ref(false);
+async function repair(): Promise<void> {
+  repairing.value = true;
+  try {
+    const { id } = source.value!;
+    const job = await jobs.follow(await api.repair(id));
+    if (job.state !== 'done') return;
+    await workspace.load();
+    shapesChanged(id);
+    notices.say(`${plural(job.result?.features ?? 0, 'shape')} repaired in a copy, which is in use now.`);
+  } catch (error) {
+    notices.complain(error);
+  } finally {
+    repairing.value = false;
+  }
+}
+async function useOriginal(): Promise<void> {
+  try {
+    const { id } = source.value!;
+    workspace.putSource(await api.useShapes(id, 'original'));
+    shapesChanged(id);
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+/** Map and counts follow the other geometry. */
+function shapesChanged(id: number): void {
+  forgetDisplay(id);
+  sifting.refresh();
+}
+
+async function makeCondition(expr: Expr): Promise<void> {
+  const id = source.value!.id;
+  sourceId.value = null;
+  if (workspace.activeSource?.id !== id) workspace.openSource(id);
+  await editing.addCondition(expr);
+}
+
+/** The report as a table: what was refused or repaired, and where. */
+function download(): void {
+  const cell = (text: string) => `"${text.replaceAll('"', '""')}"`;
+  const lines = [
+    'what,where,reason',
+    ...(remarks.value ?? []).map((r) => [r.kind, cell(r.where), cell(r.reason)].join(',')),
+  ];
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([`${lines.join('\r\n')}\r\n`], { type: 'text/csv' }));
+  link.download = `${source.value!.name} report.csv`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+</script>
+
+<template>
+  <v-dialog :model-value="source !== null" width="1080" @update:model-value="sourceId = null">
+    <v-card v-if="source" class="dialog" data-test="source-sheet">
+      <header>
+        <h3>{{ source.name }}</h3>
+        <div class="tabs" role="tablist">
+          <button
+            v-for="[key, title] in [
+              ['columns', 'Columns'],
+              ['facts', 'Where it came from'],
+              ['lists', 'Code lists'],
+            ] as const"
+            :key="key"
+            type="button"
+            role="tab"
+            :aria-selected="tab === key"
+            :class="{ on: tab === key }"
+            @click="tab = key"
+          >
+            {{ title }}
+          </button>
+        </div>
+      </header>
+      <div v-if="tab === 'facts'" class="facts">
+        <dl>
+          <template v-for="[term, text] in facts" :key="term">
+            <dt>{{ term }}</dt>
+            <dd>{{ text }}</dd>
+          </template>
+        </dl>
+        <template v-if="source.notes.length > 0">
+          <h4>Noted when it came in</h4>
+          <ul class="notes">
+            <li v-for="note in source.notes" :key="note">{{ note }}</li>
+          </ul>
+        </template>
+        <div v-if="source.invalidShapes > 0" class="invalid" data-test="invalid-shapes">
+          <template v-if="source.shapes === 'original'">
+            <span
+              ><b>{{ plural(source.invalidShapes, 'invalid shape') }}.</b> Each counts as it is until the shapes are
+              repaired, in a copy of the geometry; the original stays.</span
+            >
+            <v-btn variant="tonal" :disabled="repairing" data-test="repair" @click="repair">Repair in a copy</v-btn>
+          </template>
+          <template v-else>
+            <span
+              ><b>The repaired copy is in use</b>, in which
+              {{ plural(source.invalidShapes, 'shape was', 'shapes were') }} made valid.</span
+            >
+            <v-btn variant="tonal" data-test="use-original" @click="useOriginal">Use the original again</v-btn>
+          </template>
+        </div>
+        <template v-if="remarks && remarks.length > 0">
+          <h4>
+            {{ plural(remarks.length, 'remark') }} one by one
+            <button class="plain link" type="button" data-test="download-report" @click="download">
+              download the report
+            </button>
+          </h4>
+          <table>
+            <tbody>
+              <tr v-for="(remark, i) in remarks.slice(0, 200)" :key="i">
+                <td>{{ remark.where }}</td>
+                <td>{{ remark.kind }}</td>
+                <td>{{ remark.reason }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-if="remarks.length > 200" class="soft">
+            The first 200 are shown; the report has all {{ counted(remarks.length) }}.
+          </p>
+        </template>
+        <p v-else-if="remarks" class="soft">Every feature was taken as it was.</p>
+      </div>
+      <CodeLists v-else-if="tab === 'lists'" />
+      <div v-else class="columns">
+        <ul class="names" aria-label="Columns">
+          <li v-for="c in source.columns" :key="c.name">
+            <button class="plain" type="button" :class="{ on: c === column, off: c.hidden }" @click="chosen = c.name">
+              <span class="name" :title="c.name">{{ labelOf(c) }}</span>
+              <span class="soft type"
+                >{{ TYPES[c.type] }}{{ c.derivation ? ', derived' : '' }}{{ c.hidden ? ', hidden' : '' }}</span
+              >
+              <span class="filled"><span :style="{ width: `${100 * filled(c)}%` }" /></span>
+            </button>
+          </li>
+        </ul>
+        <ColumnProfile v-if="column" :source="source" :column="column" @condition="makeCondition" />
+      </div>
+      <div class="buttons"><v-btn color="primary" @click="sourceId = null">Close</v-btn></div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.dialog {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  height: min(700px, 92vh);
+  padding: 16px 20px;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 24px;
+}
+h3 {
+  margin: 0;
+  font-size: 18px;
+}
+h4 {
+  margin: 14px 0 4px;
+}
+.tabs button {
+  padding: 2px 10px 4px;
+  border: 0;
+  border-bottom: 2px solid transparent;
+  background: none;
+  color: var(--soft);
+  font: inherit;
+  cursor: pointer;
+}
+.tabs button.on {
+  color: var(--ink);
+  font-weight: 650;
+  border-bottom-color: var(--copper);
+}
+.columns {
+  display: grid;
+  grid-template-columns: 210px minmax(0, 1fr);
+  gap: 18px;
+  flex: 1;
+  min-height: 0;
+}
+.names {
+  list-style: none;
+  margin: 0;
+  padding: 0 8px 0 0;
+  overflow-y: auto;
+  border-right: 1px solid var(--line);
+}
+.names button {
+  display: block !important;
+  box-sizing: border-box !important;
+  width: 100%;
+  padding: 5px 9px !important;
+  border-left: 3px solid transparent;
+}
+.names button.on {
+  background: var(--tint);
+  border-left-color: var(--copper);
+}
+.names button.off .name {
+  color: var(--soft);
+}
+.name {
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+.type {
+  display: block;
+  font-size: 12.5px;
+}
+.filled {
+  display: block;
+  height: 4px;
+  margin-top: 3px;
+  border-radius: 2px;
+  background: var(--sunk);
+}
+.filled span {
+  display: block;
+  height: 4px;
+  border-radius: 2px;
+  background: var(--spruce-2);
+}
+.facts {
+  flex: 1;
+  min-height: 0;
+  overflow-y: auto;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 4px 18px;
+  margin: 0;
+}
+dt {
+  color: var(--soft);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.invalid {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 18px;
+  margin-top: 12px;
+  padding: 10px 14px;
+  border-radius: 10px;
+  background: var(--sunk);
+}
+.notes {
+  margin: 0;
+  padding-left: 18px;
+}
+td {
+  padding: 2px 16px 2px 0;
+}
+.buttons {
+  display: flex;
+  justify-content: flex-end;
+}
+</style>
