@@ -5,6 +5,7 @@ export * from './derive/typed_column.ts';
 export * from './features/mask.ts';
 export * from './features/column.ts';
 export * from './features/dictionary.ts';
+export * from './features/difference.ts';
 export * from './features/geometry.ts';
 export * from './features/packed.ts';
 export * from './features/subset.ts';

@@ -7,7 +7,7 @@ import { makeApp } from './api/app.ts';
 import { makeDemo } from './demo/demo.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { SiftService } from './sifting/sift_service.ts';
-import { Workspace } from './store/entities.ts';
+import { Source, Workspace } from './store/entities.ts';
 import { entities, openStore } from './store/store.ts';
 
 const USAGE = `Usage: ./start [options]
@@ -45,6 +45,8 @@ async function run(port: number, data: string, demo: boolean): Promise<void> {
   // Uploads that were under way when the program stopped belong to nothing.
   await rm(join(data, 'uploads'), { recursive: true, force: true });
   const store = await openStore(database, { migrate: true });
+  // Versions that were being compared when the program stopped were never accepted.
+  await entities(store).nativeDelete(Source, { role: 'candidate' });
   const sifting = new SiftService(join(here, 'sift_worker.mjs'), database);
   const jobs = new Jobs(join(here, 'job_worker.mjs'), database);
   const em = entities(store);

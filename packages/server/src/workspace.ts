@@ -19,17 +19,25 @@ export async function asOfDay(em: Entities): Promise<number> {
 
 export async function workspaceState(em: Entities): Promise<WorkspaceState> {
   const workspace = await workspaceOf(em);
-  const sources = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });
+  const all = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });
+  const sources = all.filter(({ role }) => role === 'layer' || role === 'ground');
   const sieves = await em.find(Sieve, {}, { orderBy: { id: 'asc' } });
   const codeLists = await em.find(CodeList, {}, { orderBy: { id: 'asc' } });
   return {
     name: workspace.name,
     asOf: workspace.asOf ?? null,
     today: formatDay(today()),
-    sources: sources.map(sourceInfo),
+    sources: sources.map((source) => ({ ...sourceInfo(source), older: olderOf(source.id, all) })),
     sieves: sieves.map(sieveInfo),
     codeLists: codeLists.map(({ id, name, entries }) => ({ id, name, entries })),
   };
+}
+
+function olderOf(sourceId: number, all: SourceRow[]): SourceInfo['older'] {
+  return all
+    .filter((source) => source.role === 'older' && source.versionOf === sourceId)
+    .map(({ id, takenAt, rowCount, fileName }) => ({ id, takenAt, rows: rowCount, fileName }))
+    .sort((a, b) => (a.takenAt < b.takenAt ? 1 : -1));
 }
 
 export function sourceInfo(source: SourceRow): SourceInfo {
@@ -39,6 +47,8 @@ export function sourceInfo(source: SourceRow): SourceInfo {
   return {
     invalidShapes: source.invalidShapes,
     shapes: source.shapes,
+    takenAt: source.takenAt,
+    older: [],
     ...{ id, name, fileName, format, layer, encoding, crs, role, notes, geometryTypes },
     rows: source.rowCount,
     extent: source.extent ?? null,

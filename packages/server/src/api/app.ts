@@ -20,6 +20,7 @@ import { asOfDay, sieveInfo, sourceInfo, workspaceOf, workspaceState } from '../
 import {
   codeListOfColumns,
   codeListRequest,
+  compareRequest,
   columnChange,
   crsQuery,
   derivedColumnRequest,
@@ -38,6 +39,7 @@ import {
   subsetRequest,
   uploadQuery,
   valuesRequest,
+  versionRequest,
   whyRequest,
   workspaceChange,
   type CrsAnswer,
@@ -182,7 +184,7 @@ export function makeApp(services: Services): Hono {
   });
   api.delete('/sources/:id', async (c) => {
     const { id: sourceId } = await sourceOf(c.req.param('id'));
-    await em().nativeDelete(Source, { id: sourceId });
+    await em().nativeDelete(Source, { $or: [{ id: sourceId }, { versionOf: sourceId }] });
     await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
     return c.body(null, 204);
   });
@@ -191,6 +193,46 @@ export function makeApp(services: Services): Hono {
     const { id: sourceId, name } = await sourceOf(c.req.param('id'));
     const settle = () => sifting.ask<void>({ kind: 'forget', sourceId, asOf: 0 });
     return c.json(jobs.start(`Repairing the shapes of ${name}`, { kind: 'repair', sourceId }, settle));
+  });
+  // Another version comes in beside the source, is compared with it, and takes its place only when the person says so.
+  api.post('/sources/:id/versions', async (c) => {
+    const { upload, layer } = versionRequest.parse(await c.req.json());
+    const source = await sourceOf(c.req.param('id'));
+    const folder = uploadFolder(upload);
+    const task = {
+      kind: 'version' as const,
+      sourceId: source.id,
+      folder,
+      layer: { ...layer, file: basename(layer.file) },
+    };
+    return c.json(
+      jobs.start(`Comparing ${layer.file} with ${source.name}`, { ...task, asOf: await asOfDay(em()) }, () =>
+        rm(folder, { recursive: true, force: true }),
+      ),
+    );
+  });
+  const versionOf = async (sourceId: number, version: string) => {
+    const found = await em().findOne(Source, { id: id(version), versionOf: sourceId });
+    if (!found) throw new HTTPException(404, { message: 'There is no such version' });
+    return found;
+  };
+  api.post('/sources/:id/versions/:version/compare', async (c) => {
+    const source = await sourceOf(c.req.param('id'));
+    const { id: versionId } = await versionOf(source.id, c.req.param('version'));
+    const { key } = compareRequest.parse(await c.req.json());
+    const task = { kind: 'compare' as const, sourceId: source.id, versionId, key, asOf: await asOfDay(em()) };
+    return c.json(jobs.start(`Comparing by ${key}`, task));
+  });
+  api.post('/sources/:id/versions/:version/accept', async (c) => {
+    const source = await sourceOf(c.req.param('id'));
+    const { id: versionId } = await versionOf(source.id, c.req.param('version'));
+    const settle = () => sifting.ask<void>({ kind: 'forget', sourceId: source.id, asOf: 0 });
+    return c.json(jobs.start(`Exchanging ${source.name}`, { kind: 'accept', sourceId: source.id, versionId }, settle));
+  });
+  api.delete('/sources/:id/versions/:version', async (c) => {
+    const { id: versionId } = await versionOf(id(c.req.param('id')), c.req.param('version'));
+    await em().nativeDelete(Source, { id: versionId });
+    return c.body(null, 204);
   });
   api.get('/sources/:id/remarks', async (c) => {
     const source = await em().findOne(Source, { id: id(c.req.param('id')) }, { populate: ['remarks'] });

@@ -3,6 +3,7 @@ import {
   isExpr,
   type Crs,
   type Derivation,
+  type Difference,
   type Expr,
   type Group,
   type Remark,
@@ -61,7 +62,10 @@ const sourceInfo = z.object({
   crs: z.custom<Crs>(),
   rows: z.number(),
   /** `ground`: the land that the map is drawn on, without sieves of its own. */
-  role: z.enum(['layer', 'ground']),
+  role: z.enum(['layer', 'ground', 'candidate', 'older']),
+  takenAt: z.string(),
+  /** Versions that were in use before, latest first. */
+  older: z.array(z.object({ id: z.number(), takenAt: z.string(), rows: z.number(), fileName: z.string() })),
   /** West, south, east, north in degrees; null when no feature has a geometry. */
   extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
   geometryTypes: z.record(z.string(), z.number()),
@@ -160,6 +164,21 @@ export const layerChoice = readingChoice.extend({ file: z.string(), layer: z.str
 export type LayerChoice = z.infer<typeof layerChoice>;
 export const lookRequest = z.object({ files: z.array(z.string()).min(1).max(200), reading: readingChoice });
 export const importRequest = z.object({ layers: z.array(layerChoice).min(1).max(200) });
+
+export const versionRequest = z.object({ upload: z.uuid(), layer: layerChoice });
+export const compareRequest = z.object({ key: z.string() });
+
+/** How another version of a source differs from the one in use, and what that does to its sieves. */
+export interface VersionAnswer {
+  versionId: number;
+  fileName: string;
+  rows: { before: number; after: number };
+  /** Columns that could match the features, best first; the one used is among them. Empty when none does. */
+  keys: string[];
+  key: string | null;
+  difference: Difference | null;
+  sieves: { id: number; before: number | null; after: number | null; problem: string | null }[];
+}
 
 /** What was recognised in a file, from its first features. */
 export interface LayerLook {
@@ -285,6 +304,7 @@ export interface JobState {
   result: {
     sourceId?: number;
     sourceIds?: number[];
+    version?: VersionAnswer;
     looks?: LayerLook[];
     file?: string;
     features?: number;

@@ -27,7 +27,9 @@ import { fileInput, host } from '../files/file_input.ts';
 import { writeWhole } from '../files/write_whole.ts';
 import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
-import { loadTable, saveRepaired, saveTable } from '../store/table_store.ts';
+import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
+import { acceptVersion, compareVersions } from './versions.ts';
+import type { LayerChoice } from '../api/contract.ts';
 import type { JobMessage, JobOutcome, JobResult, JobTask } from './tasks.ts';
 
 const { database } = workerData as { database: string };
@@ -63,6 +65,16 @@ async function perform(task: JobTask, orm: Store, report: Report): Promise<JobRe
       return { looks: await look(task.folder, task.files, task.reading, report) };
     case 'import':
       return importLayers(task, orm, report);
+    case 'version': {
+      const as = { role: 'candidate' as const, versionOf: task.sourceId };
+      const { id } = await importLayer(task.folder, task.layer, as, orm, report);
+      return { version: await compareVersions(orm, task.sourceId, id, null, task.asOf) };
+    }
+    case 'compare':
+      return { version: await compareVersions(orm, task.sourceId, task.versionId, task.key, task.asOf) };
+    case 'accept':
+      await acceptVersion(orm, task.sourceId, task.versionId);
+      return { sourceId: task.sourceId };
     case 'repair':
       return repair(task.sourceId, orm, report);
     case 'extract':
@@ -82,39 +94,10 @@ async function importLayers(
   const share = 1 / task.layers.length;
   try {
     for (const [i, choice] of task.layers.entries()) {
-      const input = await fileInput(join(task.folder, choice.file));
-      const layers = await layersIn(input, host);
-      const layer =
-        layers.find((candidate) => candidate.name === choice.layer) ?? chosenLayer(layers, choice.layer, choice.file);
-      const { table, notes, remarks, encoding } = await readLayer(
-        layer,
-        {
-          ...readOptions(choice),
-          progress: (count, bytes) => {
-            const done = layer.features ? count / layer.features : bytes / Math.max(1, layer.input.size);
-            report(
-              share * (i + 0.9 * Math.min(1, done)),
-              `${choice.name}: ${count.toLocaleString('en-GB')} features read`,
-            );
-          },
-        },
-        host,
-        givenCrs(choice),
-      );
-      const invalid = await invalidShapes(table, (row) =>
-        report(share * (i + 0.9), `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`),
-      );
-      report(share * (i + 0.95), `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
-      sourceIds.push(
-        await saveTable(entities(orm), table, {
-          ...{ name: choice.name, fileName: choice.file, layer: choice.layer, role: task.role, notes },
-          remarks: [...remarks, ...invalid.remarks],
-          invalidShapes: invalid.count,
-          format: layer.format.name,
-          encoding: encoding ?? null,
-        }),
-      );
-      features += table.rows;
+      const part: Report = (done, progress) => report(share * (i + done), progress);
+      const { id, rows } = await importLayer(task.folder, choice, { role: task.role }, orm, part);
+      sourceIds.push(id);
+      features += rows;
     }
   } catch (error) {
     // Several layers come in together or not at all.
@@ -122,6 +105,40 @@ async function importLayers(
     throw error;
   }
   return { sourceId: sourceIds[0], sourceIds, features };
+}
+
+async function importLayer(
+  folder: string,
+  choice: LayerChoice,
+  as: Pick<SourceDescription, 'role' | 'versionOf'>,
+  orm: Store,
+  report: Report,
+): Promise<{ id: number; rows: number }> {
+  const input = await fileInput(join(folder, choice.file));
+  const layer = chosenLayer(await layersIn(input, host), choice.layer, choice.file);
+  const progress = (count: number, bytes: number) => {
+    const done = layer.features ? count / layer.features : bytes / Math.max(1, layer.input.size);
+    report(0.8 * Math.min(1, done), `${choice.name}: ${count.toLocaleString('en-GB')} features read`);
+  };
+  const { table, notes, remarks, encoding } = await readLayer(
+    layer,
+    { ...readOptions(choice), progress },
+    host,
+    givenCrs(choice),
+  );
+  const invalid = await invalidShapes(table, (row) =>
+    report(0.85, `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`),
+  );
+  report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
+  const id = await saveTable(entities(orm), table, {
+    ...as,
+    ...{ name: choice.name, fileName: choice.file, layer: choice.layer, notes },
+    remarks: [...remarks, ...invalid.remarks],
+    invalidShapes: invalid.count,
+    format: layer.format.name,
+    encoding: encoding ?? null,
+  });
+  return { id, rows: table.rows };
 }
 
 let geos: Promise<Geos> | null = null;

@@ -7,6 +7,9 @@ export type JobTask =
   | { kind: 'look'; folder: string; files: string[]; reading: ReadingChoice }
   | { kind: 'import'; folder: string; layers: LayerChoice[]; role: 'layer' | 'ground' }
   | { kind: 'repair'; sourceId: number }
+  | { kind: 'version'; sourceId: number; folder: string; layer: LayerChoice; asOf: number }
+  | { kind: 'compare'; sourceId: number; versionId: number; key: string; asOf: number }
+  | { kind: 'accept'; sourceId: number; versionId: number }
   | { kind: 'extract'; sourceId: number; asOf: number; tree: Group; format: string; path: string }
   | { kind: 'subset'; sourceId: number; asOf: number; tree: Group; name: string; sentence: string };
 

@@ -11,6 +11,9 @@ export const Workspace = defineEntity({
   },
 });
 
+/** `ground`: the land that the map is drawn on. `candidate`, `older`: versions of another source, not in use. */
+export type SourceRole = 'layer' | 'ground' | 'candidate' | 'older';
+
 export const Source = defineEntity({
   name: 'Source',
   properties: {
@@ -24,7 +27,11 @@ export const Source = defineEntity({
     encoding: p.string().nullable(),
     crs: p.json<Crs>(),
     rowCount: p.integer(),
-    role: p.string().$type<'layer' | 'ground'>(),
+    role: p.string().$type<SourceRole>(),
+    /** The source that this one is another version of; null for a source of its own. */
+    versionOf: p.integer().nullable(),
+    /** When it came in, ISO 8601. */
+    takenAt: p.string(),
     extent: p.json<[number, number, number, number] | null>().nullable(),
     geometryTypes: p.json<Record<string, number>>(),
     notes: p.json<string[]>(),

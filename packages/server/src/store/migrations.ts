@@ -58,8 +58,17 @@ class RepairedShapes extends Migration {
   }
 }
 
+class Versions extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `version_of` integer null');
+    this.addSql("alter table `source` add column `taken_at` text not null default ''");
+    this.addSql("update `source` set taken_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')");
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
   { name: '003_repaired_shapes', class: RepairedShapes },
+  { name: '004_versions', class: Versions },
 ];

@@ -15,7 +15,7 @@ import {
   type Packable,
   type Remark,
 } from '@clean-sieve/core';
-import { Source, SourceColumn, Workspace } from './entities.ts';
+import { GeometryGroup, Source, SourceColumn, Workspace, type SourceRole } from './entities.ts';
 import type { Entities } from './store.ts';
 
 /** What is known of a source beside its features. */
@@ -25,7 +25,8 @@ export interface SourceDescription {
   format: string;
   layer: string | null;
   encoding: string | null;
-  role: 'layer' | 'ground';
+  role: SourceRole;
+  versionOf?: number;
   notes: string[];
   remarks: Remark[];
   invalidShapes: number;
@@ -52,6 +53,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
       extent: extent[0] <= extent[2] ? extent : null,
       geometryTypes: geometryTypeCounts(table),
       shapes: 'original',
+      takenAt: new Date().toISOString(),
     });
     const columns = table.columns.map((column, ordinal) =>
       tx.create(SourceColumn, {
@@ -70,6 +72,44 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
     for (const [c, column] of table.columns.entries()) await saveValues(run, columns[c].id, column);
     await saveGeometry(run, source.id, 'original', table.geometry);
     return source.id;
+  });
+}
+
+/** What belongs to a version rather than to the source that goes through its versions. */
+const OF_THE_VERSION = ['fileName', 'format', 'layer', 'encoding', 'crs', 'rowCount', 'extent', 'geometryTypes', 'notes', 'invalidShapes', 'shapes', 'takenAt'] as const; // prettier-ignore
+
+/**
+ * Exchanges the features of a source with those of another version of it, all or nothing. The source keeps its name, its
+ * sieves and what was said of its columns; the version takes what was in use and becomes an older one.
+ */
+export async function exchangeVersions(em: Entities, sourceId: number, versionId: number): Promise<void> {
+  await em.transactional(async (tx) => {
+    const [source, version] = await Promise.all(
+      [sourceId, versionId].map((id) => tx.findOneOrFail(Source, { id }, { populate: ['columns', 'remarks'] })),
+    );
+    for (const column of version.columns) {
+      const known = source.columns.getItems().find(({ name }) => name === column.name);
+      if (known) Object.assign(column, { title: known.title, description: known.description, hidden: known.hidden, codeList: known.codeList }); // prettier-ignore
+    }
+    await tx.flush();
+    const [ours, theirs] = [source, version].map(({ columns }) => columns.getItems().map(({ id }) => id));
+    const shapes = async (source: number) =>
+      (await tx.find(GeometryGroup, { source }, { fields: ['id'] })).map(({ id }) => id);
+    const [ourShapes, theirShapes] = [await shapes(sourceId), await shapes(versionId)];
+    await tx.nativeUpdate(SourceColumn, { id: { $in: ours } }, { source: versionId });
+    await tx.nativeUpdate(SourceColumn, { id: { $in: theirs } }, { source: sourceId });
+    await tx.nativeUpdate(GeometryGroup, { id: { $in: ourShapes } }, { source: versionId });
+    await tx.nativeUpdate(GeometryGroup, { id: { $in: theirShapes } }, { source: sourceId });
+    const part = (row: typeof source) => Object.fromEntries(OF_THE_VERSION.map((name) => [name, row[name]]));
+    const [mine, other] = [part(source), part(version)];
+    const [myRemarks, otherRemarks] = [source.remarks.unwrap(), version.remarks.unwrap()];
+    await tx.nativeUpdate(Source, { id: sourceId }, { ...other, remarks: otherRemarks });
+    await tx.nativeUpdate(
+      Source,
+      { id: versionId },
+      { ...mine, remarks: myRemarks, role: 'older', versionOf: sourceId },
+    );
+    tx.clear();
   });
 }
 

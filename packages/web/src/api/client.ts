@@ -101,6 +101,14 @@ export const api = {
   systems: async (find: string) =>
     (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,
 
+  bringVersion: (sourceId: number, upload: string, layer: LayerChoice) =>
+    json<JobState>(`/sources/${sourceId}/versions`, 'POST', { upload, layer }),
+  compareVersion: (sourceId: number, version: number, key: string) =>
+    json<JobState>(`/sources/${sourceId}/versions/${version}/compare`, 'POST', { key }),
+  acceptVersion: (sourceId: number, version: number) =>
+    json<JobState>(`/sources/${sourceId}/versions/${version}/accept`, 'POST', {}),
+  dropVersion: (sourceId: number, version: number) =>
+    request(`/sources/${sourceId}/versions/${version}`, { method: 'DELETE' }),
   repair: (sourceId: number) => json<JobState>(`/sources/${sourceId}/repairs`, 'POST', {}),
   useShapes: (sourceId: number, shapes: SourceInfo['shapes']) =>
     json<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),

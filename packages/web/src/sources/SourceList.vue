@@ -6,10 +6,12 @@ import { useBringIn } from '../stores/bring_in.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
+import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
 import { PALETTE } from '../words/palette.ts';
 import SourceSheet from './SourceSheet.vue';
+import VersionSheet from './VersionSheet.vue';
 import SieveMark from '../words/SieveMark.vue';
 
 const workspace = useWorkspace();
@@ -17,6 +19,7 @@ const sifting = useSifting();
 const show = useMapShow();
 const notices = useNotices();
 const bringIn = useBringIn();
+const versions = useVersions();
 
 const asking = ref<{ kind: 'rename' | 'remove'; source: SourceInfo } | null>(null);
 const newName = ref('');
@@ -25,6 +28,19 @@ const sheet = ref<number | null>(null);
 
 const sievesOf = (source: SourceInfo) => workspace.sieves.filter((sieve) => sieve.sourceId === source.id);
 const keptOf = (sieve: SieveInfo) => sifting.results.get(sieve.id)?.head.kept;
+
+const versionChooser = ref<HTMLInputElement>();
+let versionOf: SourceInfo | null = null;
+function chooseVersion(source: SourceInfo): void {
+  versionOf = source;
+  versionChooser.value?.click();
+}
+function onVersion(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  const files = [...(input.files ?? [])];
+  input.value = '';
+  if (versionOf && files.length > 0) void versions.bringIn(versionOf, files);
+}
 
 async function duplicate(sieve: SieveInfo): Promise<void> {
   await workspace.addSieve(sieve.sourceId, sieve.tree, sieve.name === null ? null : `${sieve.name}, varied`);
@@ -81,6 +97,7 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
               <v-list density="compact">
                 <v-list-item title="New sieve" @click="workspace.addSieve(source.id)" />
                 <v-list-item title="Columns and report" @click="sheet = source.id" />
+                <v-list-item title="Bring in a newer version …" @click="chooseVersion(source)" />
                 <v-list-item title="Rename …" @click="ask('rename', source)" />
                 <v-list-item title="Remove …" @click="ask('remove', source)" />
               </v-list>
@@ -152,6 +169,8 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
     <p v-if="workspace.layers.length === 0" class="soft none">No layer yet. Drop files anywhere in the window.</p>
     <button class="plain bring" type="button" data-test="bring-in" @click="bringIn.choose()">+ Bring in data</button>
 
+    <input ref="versionChooser" type="file" multiple hidden data-test="version-file" @change="onVersion" />
+    <VersionSheet />
     <SourceSheet v-model="sheet" />
     <v-dialog :model-value="asking !== null" width="430" @update:model-value="asking = null">
       <v-card v-if="asking" class="dialog">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Expr, Remark } from '@clean-sieve/core';
+import { dayInWords, type Expr, type Remark } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -8,6 +8,7 @@ import { forgetDisplay } from '../map/display_cache.ts';
 import { useJobs } from '../stores/jobs.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
+import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { labelOf } from '../words/cells.ts';
 import { counted, plural } from '../words/numbers.ts';
@@ -20,6 +21,7 @@ const workspace = useWorkspace();
 const notices = useNotices();
 const editing = useTreeEditing();
 const jobs = useJobs();
+const versions = useVersions();
 const sifting = useSifting();
 
 const source = computed(() => workspace.sources.find((candidate) => candidate.id === sourceId.value) ?? null);
@@ -49,6 +51,7 @@ const facts = computed(() => {
   return [
     ['File', s.fileName + (s.layer && !s.fileName.startsWith(`${s.layer}.`) ? `, layer ${s.layer}` : '')],
     ['Format', s.format + (s.encoding ? `, text in ${s.encoding}` : '')],
+    ['Taken in', dayInWords(s.takenAt.slice(0, 10))],
     ['Features', counted(s.rows)],
     ['Geometry', types.join(', ') || 'none'],
     ['Coordinate system', s.crs.label + (s.crs.name.startsWith('EPSG') ? ` (${s.crs.name})` : '')],
@@ -171,6 +174,23 @@ function download(): void {
             <v-btn variant="tonal" data-test="use-original" @click="useOriginal">Use the original again</v-btn>
           </template>
         </div>
+        <template v-if="source.older.length > 0">
+          <h4>Versions in use before</h4>
+          <ul class="older">
+            <li v-for="version in source.older" :key="version.id">
+              {{ version.fileName }}, {{ plural(version.rows, 'feature') }}, taken in
+              {{ dayInWords(version.takenAt.slice(0, 10)) }}
+              <button
+                class="plain link"
+                type="button"
+                data-test="put-back"
+                @click="versions.exchange(source!, version.id)"
+              >
+                put it back
+              </button>
+            </li>
+          </ul>
+        </template>
         <template v-if="remarks && remarks.length > 0">
           <h4>
             {{ plural(remarks.length, 'remark') }} one by one
@@ -313,6 +333,10 @@ dt {
 dd {
   margin: 0;
   overflow-wrap: anywhere;
+}
+.older {
+  margin: 0;
+  padding-left: 18px;
 }
 .invalid {
   display: flex;

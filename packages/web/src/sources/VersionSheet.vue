@@ -1,0 +1,164 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { useVersions } from '../stores/versions.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { counted, plural } from '../words/numbers.ts';
+
+/** What a newer version would change, before it is accepted. */
+const versions = useVersions();
+const workspace = useWorkspace();
+const version = computed(() => versions.version);
+const difference = computed(() => version.value?.difference ?? null);
+const nameOf = (id: number) => {
+  const sieve = workspace.sieves.find((candidate) => candidate.id === id);
+  return sieve ? workspace.nameOf(sieve) : '';
+};
+const columns = computed(() => {
+  const d = difference.value?.columns;
+  if (!d) return [];
+  return [
+    ...d.added.map((name) => `${name} is new`),
+    ...d.gone.map((name) => `${name} is gone`),
+    ...d.retyped.map(({ name, before, after }) => `${name} was ${before}, now ${after}`),
+  ];
+});
+const unmatched = computed(() => {
+  const u = difference.value?.unmatched;
+  return u && u.before + u.after > 0 ? u : null;
+});
+</script>
+
+<template>
+  <v-dialog :model-value="version !== null" width="720" persistent @keydown.esc="versions.drop()">
+    <v-card v-if="version && versions.source" class="dialog" data-test="version-sheet">
+      <h3>A newer version of {{ versions.source.name }}?</h3>
+      <p class="soft">
+        {{ version.fileName }} has {{ plural(version.rows.after, 'feature') }}; in use are
+        {{ counted(version.rows.before) }}, from {{ versions.source.fileName }}.
+      </p>
+      <div class="key">
+        <v-select
+          :model-value="version.key"
+          :items="version.keys"
+          label="Features are matched by"
+          :disabled="versions.busy"
+          data-test="version-key"
+          @update:model-value="(key: string) => versions.compareBy(key)"
+        />
+      </div>
+      <div v-if="difference" class="counts">
+        <div>
+          <b>{{ counted(difference.added) }}</b> added
+        </div>
+        <div>
+          <b>{{ counted(difference.gone) }}</b> gone
+        </div>
+        <div>
+          <b>{{ counted(difference.changed) }}</b> changed
+        </div>
+        <div>
+          <b>{{ counted(difference.same) }}</b> the same
+        </div>
+      </div>
+      <p v-else class="warn">
+        No column tells the features apart in both versions, so they cannot be matched one by one.
+      </p>
+      <p v-if="unmatched" class="warn">
+        Not matched, because the key is blank or stands more than once: {{ counted(unmatched.before) }} before,
+        {{ counted(unmatched.after) }} after.
+      </p>
+      <ul v-if="columns.length > 0" class="columns">
+        <li v-for="line in columns" :key="line">{{ line }}</li>
+      </ul>
+      <table v-if="version.sieves.length > 0">
+        <thead>
+          <tr>
+            <th>Sieve</th>
+            <th class="number">keeps now</th>
+            <th class="number">would keep</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="sieve in version.sieves" :key="sieve.id">
+            <td>
+              {{ nameOf(sieve.id) }}<span v-if="sieve.problem" class="warn">{{ sieve.problem }}</span>
+            </td>
+            <td class="number">{{ sieve.before === null ? '–' : counted(sieve.before) }}</td>
+            <td class="number">{{ sieve.after === null ? 'cannot be sifted' : counted(sieve.after) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="soft">
+        Sieves, code lists, names and derived columns stay attached. The version in use is kept and can be put back.
+      </p>
+      <div class="buttons">
+        <v-btn variant="text" data-test="drop-version" @click="versions.drop()">Leave it as it is</v-btn>
+        <v-btn color="primary" :disabled="versions.busy" data-test="accept-version" @click="versions.accept()"
+          >Take the newer version</v-btn
+        >
+      </div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.dialog {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  padding: 16px 20px;
+  max-height: 90vh;
+  overflow-y: auto;
+}
+h3,
+p {
+  margin: 0;
+}
+h3 {
+  font-size: 18px;
+}
+.key {
+  width: 300px;
+  padding-top: 6px;
+}
+.counts {
+  display: flex;
+  gap: 26px;
+}
+.counts b {
+  display: block;
+  font-size: 20px;
+}
+.columns {
+  margin: 0;
+  padding-left: 18px;
+}
+table {
+  border-collapse: collapse;
+}
+th {
+  text-align: left;
+  font-weight: 600;
+  color: var(--soft);
+}
+th,
+td {
+  padding: 4px 10px 4px 0;
+  border-bottom: 1px solid var(--line);
+}
+.number {
+  text-align: right;
+}
+.warn {
+  color: var(--copper-text);
+}
+td .warn {
+  display: block;
+  font-size: 12.5px;
+}
+.buttons {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+}
+</style>

@@ -1,0 +1,90 @@
+import type { LayerLook, SourceInfo, VersionAnswer } from '@clean-sieve/server/api';
+import { defineStore } from 'pinia';
+import { ref, shallowRef } from 'vue';
+import { api } from '../api/client.ts';
+import { forgetDisplay } from '../map/display_cache.ts';
+import { counted } from '../words/numbers.ts';
+import { useJobs } from './jobs.ts';
+import { useNotices } from './notices.ts';
+import { useSifting } from './sifting.ts';
+import { useWorkspace } from './workspace.ts';
+
+/** Another version of a source: brought in beside it, compared, and accepted or dropped. */
+export const useVersions = defineStore('versions', () => {
+  const jobs = useJobs();
+  const notices = useNotices();
+  const sifting = useSifting();
+  const workspace = useWorkspace();
+  /** The source that a newer version is being compared with. */
+  const source = shallowRef<SourceInfo | null>(null);
+  const version = shallowRef<VersionAnswer | null>(null);
+  const busy = ref(false);
+
+  async function bringIn(target: SourceInfo, files: File[]): Promise<void> {
+    let upload: string | undefined;
+    try {
+      for (const file of files) upload = await api.upload(file, upload);
+      if (upload === undefined) return;
+      const main = files.find((file) => /\.shp$/i.test(file.name)) ?? files[0];
+      const looked = await jobs.follow(await api.look(upload, [main.name], {}));
+      const look = layerFor(target, looked.result?.looks ?? []);
+      if (!look || look.error) throw new Error(look?.error ?? `${main.name} holds no layer that could be a version of ${target.name}`); // prettier-ignore
+      // A file that does not say its system is taken to be in the one that the source is in.
+      const crs = look.crs === null || look.crsProblem !== null ? target.crs.name : null;
+      const job = await jobs.follow(
+        await api.bringVersion(target.id, upload, { file: look.file, layer: look.layer, name: target.name, crs }),
+      );
+      if (job.state !== 'done' || !job.result?.version) return;
+      [source.value, version.value] = [target, job.result.version];
+    } catch (error) {
+      notices.complain(error);
+      if (upload !== undefined) await api.dropUpload(upload).catch(() => undefined);
+    }
+  }
+
+  function layerFor(target: SourceInfo, looks: LayerLook[]): LayerLook | null {
+    const spatial = looks.filter((look) => !look.attributesOnly);
+    return spatial.find((look) => look.layer === target.layer) ?? spatial.find((look) => look.layer === target.name) ?? spatial[0] ?? looks[0] ?? null; // prettier-ignore
+  }
+
+  async function compareBy(key: string): Promise<void> {
+    busy.value = true;
+    try {
+      const job = await jobs.follow(await api.compareVersion(source.value!.id, version.value!.versionId, key));
+      if (job.result?.version) version.value = job.result.version;
+    } catch (error) {
+      notices.complain(error);
+    } finally {
+      busy.value = false;
+    }
+  }
+
+  async function accept(): Promise<void> {
+    const [target, { versionId }] = [source.value!, version.value!];
+    source.value = version.value = null;
+    await exchange(target, versionId);
+  }
+
+  async function drop(): Promise<void> {
+    const [target, dropped] = [source.value, version.value];
+    source.value = version.value = null;
+    if (target && dropped) await api.dropVersion(target.id, dropped.versionId).catch(notices.complain);
+  }
+
+  /** Puts another version in the place of the one in use, which can be put back the same way. */
+  async function exchange(target: SourceInfo, versionId: number): Promise<void> {
+    try {
+      const job = await jobs.follow(await api.acceptVersion(target.id, versionId));
+      if (job.state !== 'done') return;
+      await workspace.load();
+      forgetDisplay(target.id);
+      sifting.refresh();
+      const now = workspace.sources.find(({ id }) => id === target.id);
+      notices.say(`${target.name} now has ${counted(now?.rows ?? 0)} features. The version before it can be put back.`);
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  return { source, version, busy, bringIn, compareBy, accept, drop, exchange };
+});
