@@ -1,14 +1,18 @@
 import { attributeFilters } from './attribute_filter.ts';
-import { compare } from './compare.ts';
+import { compare, type Outcome } from './compare.ts';
+import { importFormats } from './import_formats.ts';
 
-const comparisons = [...(await attributeFilters())];
-const millis = (value: number) => `${value.toFixed(1)} ms`.padStart(10);
+const millis = (value: number) => `${value.toFixed(value < 1000 ? 1 : 0)} ms`.padStart(10);
 let missed = 0;
-for (const comparison of comparisons) {
-  const { name, ours, reference, ratio, target } = await compare(comparison);
+function print(outcome: Outcome, reference: string, more = ''): void {
+  const { name, ours, reference: theirs, ratio, target } = outcome;
   if (ratio > target) missed++;
   console.log(
-    `${name.padEnd(54)} ours ${millis(ours)}  ${comparison.reference.name} ${millis(reference)}  ratio ${ratio.toFixed(2)}  target ${target} ${ratio <= target ? '' : '  MISSED'}`,
+    `${name.padEnd(54)} ours ${millis(ours)}  ${reference} ${millis(theirs)}  ratio ${ratio.toFixed(2)}  target ${target} ${ratio <= target ? '' : '  MISSED'}${more}`,
   );
 }
+
+for (const comparison of await attributeFilters()) print(await compare(comparison), comparison.reference.name);
+for (const outcome of await importFormats())
+  print(outcome, 'GDAL', `  file ${outcome.megabytes.toFixed(0)} MB, process at most ${outcome.peak.toFixed(0)} MB`);
 process.exitCode = missed > 0 ? 1 : 0;

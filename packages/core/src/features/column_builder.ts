@@ -83,7 +83,10 @@ export class ColumnBuilder {
   #addNumber(row: number, value: number): void {
     this.#kind = 'number';
     const group = this.#present(row);
-    (this.#numbers[group] ??= new Float64Array(GROUP_ROWS))[row % GROUP_ROWS] = value;
+    const i = row % GROUP_ROWS;
+    const values = this.#numbers[group];
+    if (!values || i >= values.length) this.#numbers[group] = grownTo(values ?? new Float64Array(0), i);
+    this.#numbers[group][i] = value;
   }
 
   #addBoolean(row: number, value: boolean): void {
@@ -98,7 +101,10 @@ export class ColumnBuilder {
     const group = this.#present(row);
     let code = this.#codeOf.get(text);
     if (code === undefined) this.#codeOf.set(text, (code = this.#codeOf.size));
-    (this.#codes[group] ??= new Uint32Array(GROUP_ROWS))[row % GROUP_ROWS] = code;
+    const i = row % GROUP_ROWS;
+    const codes = this.#codes[group];
+    if (!codes || i >= codes.length) this.#codes[group] = grownTo(codes ?? new Uint32Array(0), i);
+    this.#codes[group][i] = code;
   }
 
   #present(row: number): number {
@@ -233,6 +239,14 @@ function sized<T extends Float64Array<ArrayBuffer> | Uint32Array<ArrayBuffer>>(v
   const out = new (values.constructor as new (length: number) => T)(size);
   out.set(values);
   return out;
+}
+
+/** A longer copy that has a place `i`; short at first, because a table can have thousands of columns and few rows. */
+function grownTo<T extends Float64Array<ArrayBuffer> | Uint32Array<ArrayBuffer>>(values: T, i: number): T {
+  const size = Math.min(GROUP_ROWS, Math.max(256, 2 * values.length, i + 1));
+  const longer = new (values.constructor as new (size: number) => T)(size);
+  longer.set(values);
+  return longer;
 }
 
 interface Presence {

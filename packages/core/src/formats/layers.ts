@@ -2,7 +2,7 @@ import { CRS84, type Crs, type CrsClue } from '../crs/crs.ts';
 import type { FeatureTable } from '../features/table.ts';
 import type { Format, LayerInfo, ReadOptions, ReadResult } from './format.ts';
 import type { Input, SqliteFile } from './input.ts';
-import { ReadError } from './read_error.ts';
+import { Cancelled, ReadError } from './read_error.ts';
 import { isArchive, recognise, SHAPEFILE_PARTS } from './registry.ts';
 import { filesInArchive } from './zip/archive.ts';
 
@@ -49,7 +49,12 @@ export async function layersIn(input: Input, host: Host): Promise<FoundLayer[]> 
 
 async function layersOfFile(input: Input): Promise<FoundLayer[]> {
   const format = await recognise(input);
-  return (await format.layers(input)).map((layer) => ({ ...layer, inner: layer.name, format, input }));
+  return (await damageSaid(input, format, () => format.layers(input))).map((layer) => ({
+    ...layer,
+    inner: layer.name,
+    format,
+    input,
+  }));
 }
 
 /** The layer of this name; without a name the only one. Throws a ReadError that lists what is there. */
@@ -72,6 +77,12 @@ export interface LayerRead extends Omit<ReadResult, 'crs'> {
   table: FeatureTable;
 }
 
+/** Reads a layer as it is; the coordinate system is only what the file says. */
+export function readAsFound(layer: FoundLayer, options: ReadOptions): Promise<ReadResult> {
+  const { format, input, inner } = layer;
+  return damageSaid(input, format, () => format.read(input, { ...options, layer: inner }));
+}
+
 /**
  * Reads a layer with its coordinate system settled.
  * @param given the person's word on the coordinate system, over what the file says
@@ -82,7 +93,7 @@ export async function readLayer(
   host: Host,
   given: Crs | null = null,
 ): Promise<LayerRead> {
-  const { crs: clue, ...result } = await layer.format.read(layer.input, { ...options, layer: layer.inner });
+  const { crs: clue, ...result } = await readAsFound(layer, options);
   const { crs, note } = given
     ? { crs: given, note: null }
     : await settleCrs(clue, result.implausible, layer.input.name, host);
@@ -91,6 +102,19 @@ export async function readLayer(
     notes: note === null ? result.notes : [...result.notes, note],
     table: { ...result.table, crs },
   };
+}
+
+/** What a parser trips over in a damaged file, said as what it is. */
+async function damageSaid<T>(input: Input, format: Format, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof ReadError || error instanceof Cancelled) throw error;
+    throw new ReadError(
+      `${input.name} cannot be read as ${format.label}: ${(error as Error).message}`,
+      'It may be damaged or not have been copied whole',
+    );
+  }
 }
 
 async function settleCrs(

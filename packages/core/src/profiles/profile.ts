@@ -15,7 +15,7 @@ export interface ValueCount {
  */
 export function distinctValues(column: Column, rows: number, kept: Mask | null): ValueCount[] {
   const codes = column.dictionary ? countCodes(column, column.dictionary.size, kept) : null;
-  const counts: ValueCount[] = [];
+  let counts: ValueCount[] = [];
   if (codes) {
     codes.count.forEach(
       (count, code) => count > 0 && counts.push({ value: column.dictionary!.at(code), count, kept: codes.kept[code] }),
@@ -30,7 +30,7 @@ export function distinctValues(column: Column, rows: number, kept: Mask | null):
       entry.count++;
       if (!kept || has(kept, row)) entry.kept++;
     }
-    counts.push(...[...byValue.values()].sort((a, b) => (a.value < b.value ? -1 : 1)));
+    counts = [...byValue.values()].sort((a, b) => (a.value < b.value ? -1 : 1));
   }
   return counts.sort((a, b) => b.count - a.count);
 }

@@ -78,7 +78,7 @@ export class Shape {
   }
 
   #addEdges(line: Position[], edges: number[]): void {
-    this.vertices.push(...line);
+    for (const position of line) this.vertices.push(position);
     if (line.length === 1) edges.push(line[0][0], line[0][1], line[0][0], line[0][1]);
     for (let i = 1; i < line.length; i++) edges.push(line[i - 1][0], line[i - 1][1], line[i][0], line[i][1]);
   }

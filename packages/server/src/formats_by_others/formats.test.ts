@@ -1,4 +1,5 @@
 import { DuckDBInstance } from '@duckdb/node-api';
+import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync, copyFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -8,10 +9,14 @@ import { topology } from 'topojson-server';
 import type { FeatureCollection, Geometry } from 'geojson';
 import {
   chosenLayer,
+  count,
   geometryAt,
   layersIn,
   lonLatGeometryAt,
+  parseFilter,
+  ReadError,
   readLayer,
+  Sifter,
   valueAt,
   type LayerRead,
   type ReadOptions,
@@ -333,4 +338,58 @@ describe('damaged and disguised files say what is wrong', () => {
     copyFileSync(at('many.gpkg'), at('renamed.csv'));
     expect((await read('renamed.csv', 'polygons')).table.rows).toBe(3);
   });
+});
+
+// Property test: whatever is changed in a file, it is read or refused with a ReadError; nothing else escapes.
+test.each([
+  'points.shp',
+  'polygons.fgb',
+  'polygons.parquet',
+  'points.kml',
+  'w.gpx',
+  'lines.topojson',
+  'points.csv',
+  'two.zip',
+  'many.gpkg',
+])(
+  '%s with bytes changed is read or refused',
+  async (file) => {
+    const good = readFileSync(at(file));
+    const ending = file.slice(file.lastIndexOf('.'));
+    const change = fc.tuple(fc.nat(good.length - 1), fc.nat(255));
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(change, { minLength: 1, maxLength: 12 }),
+        fc.integer({ min: 1, max: good.length }),
+        async (changes, length) => {
+          const bad = Buffer.from(good);
+          for (const [where, byte] of changes) bad[where] = byte;
+          const name = `fuzzed${ending}`;
+          writeFileSync(at(name), bad.subarray(0, length > good.length / 2 ? good.length : length));
+          if (ending === '.shp') copyFileSync(at('points.dbf'), at('fuzzed.dbf'));
+          await read(name, file === 'many.gpkg' ? 'polygons' : undefined).catch((error: unknown) => {
+            if (!(error instanceof ReadError)) throw error;
+          });
+        },
+      ),
+      { numRuns: 60 },
+    );
+  },
+  60_000,
+);
+
+test('very wide, very long and oddly named: 2,000 columns, a feature of 10 MB, names of 300 characters', async () => {
+  const names = Array.from({ length: 2000 }, (_, i) => `column "${i}" ${'x'.repeat(i === 7 ? 300 : 1)} 🌳`);
+  const properties = Object.fromEntries(names.map((name, i) => [name, i]));
+  const ring = Array.from({ length: 300_000 }, (_, i) => [
+    8 + 0.1 * Math.cos(i / 47_746.5),
+    47 + 0.1 * Math.sin(i / 47_746.5),
+  ]);
+  ring.push(ring[0]);
+  const text = JSON.stringify({ type: 'Feature', properties, geometry: { type: 'Polygon', coordinates: [ring] } });
+  expect(text.length).toBeGreaterThan(10_000_000);
+  writeFileSync(at('large.geojson'), text);
+  const { table } = await read('large.geojson');
+  expect([table.rows, table.columns.length, table.columns[7].name]).toEqual([1, 2000, names[7]]);
+  expect(count(new Sifter(table, 0).verdict(parseFilter('S_INTERSECTS(geometry, POINT(8 47))').expr).yes)).toBe(1);
 });

@@ -6,6 +6,7 @@ import {
   lonLatChunks,
   lonLatExtentOf,
   geometryTypeCounts,
+  readAsFound,
   ReadError,
   periodCovered,
   valueAt,
@@ -70,8 +71,8 @@ async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): 
   };
   try {
     const given = givenCrs(reading);
-    const options = { ...readOptions(reading), most: LOOKED, layer: layer.inner };
-    const { table, crs: clue, notes, encoding, implausible } = await layer.format.read(layer.input, options);
+    const options = { ...readOptions(reading), most: LOOKED };
+    const { table, crs: clue, notes, encoding, implausible } = await readAsFound(layer, options);
     const said = given ?? crsOfClue(clue);
     const fits = given !== null || implausible === undefined || clue.kind === 'epsg' || clue.kind === 'wkt';
     const crs = said && fits ? said : implausible === undefined && clue.kind === 'unknown' ? CRS84 : null;

@@ -162,7 +162,10 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
               </v-list>
             </v-menu>
           </span>
-          <span class="count">{{ keptOf(sieve) === undefined ? '…' : counted(keptOf(sieve)!) }}</span>
+          <span v-if="sifting.errors.has(sieve.id)" class="count broken" :title="sifting.errors.get(sieve.id)"
+            >cannot sift</span
+          >
+          <span v-else class="count">{{ keptOf(sieve) === undefined ? '…' : counted(keptOf(sieve)!) }}</span>
         </div>
       </li>
     </ul>
@@ -261,6 +264,9 @@ ul {
 .count {
   font-size: 12.5px;
   color: var(--soft);
+}
+.broken {
+  color: var(--copper-text);
 }
 .tools {
   display: none;

@@ -137,6 +137,7 @@ table {
   border-collapse: collapse;
 }
 th {
+  white-space: nowrap;
   text-align: left;
   font-weight: 600;
   color: var(--soft);

@@ -37,6 +37,9 @@ export const useSifting = defineStore('sifting', () => {
         if (sieveId === workspace.activeSieveId) version.value++;
       } catch (error) {
         errors.value.set(sieveId, (error as Error).message);
+        const others = new Map(results.value);
+        others.delete(sieveId);
+        results.value = others;
         notices.complain(error);
       } finally {
         busy.value--;

@@ -11,6 +11,10 @@ const COMMA = 0x2c;
 const NEWLINE = 0x0a;
 const RECORD_SEPARATOR = 0x1e;
 
+/** 1 for the bytes that structure JSON below the level of a feature. */
+const MATTERS = new Uint8Array(256);
+for (const byte of [QUOTE, OPEN_OBJECT, CLOSE_OBJECT, OPEN_ARRAY, CLOSE_ARRAY, NEWLINE]) MATTERS[byte] = 1;
+
 /** A piece of the file: a member of a top-level `features` array, or a top-level object without that array's members. */
 export interface Piece {
   kind: 'feature' | 'top';
@@ -121,6 +125,11 @@ export class FeatureScanner {
         if (this.#depth === 1) this.#lastString = this.#decode(buffer.subarray(this.#stringFrom + 1, i), this.#line);
         i++;
         continue;
+      }
+      // Inside a feature only brackets, quotes and line ends matter; most bytes are digits of coordinates.
+      if (this.#inFeatures && this.#depth > 2) {
+        while (i < end && MATTERS[buffer[i]] === 0) i++;
+        if (i >= end) break;
       }
       const c = buffer[i];
       if (c === NEWLINE) this.#line++;

@@ -1,0 +1,105 @@
+import fc from 'fast-check';
+import type { Position } from 'geojson';
+import { convertLiterals, CRS84, fromLonLat, toLonLat, transformBetween, type Crs } from '@clean-sieve/core';
+import { crsNamed, crsOfClue, likelyCrs, searchCrs } from './epsg.ts';
+
+const dms = (d: number, m: number, s: number) => Math.sign(d) * (Math.abs(d) + m / 60 + s / 3600);
+const plane = (definition: string): Crs => ({ name: 'custom', label: 'test', definition, accuracy: null });
+
+// EPSG guidance note 7-2 (IOGP publication 373-7-2), the worked example of each method; figures from memory of the note.
+// The datum stays as it is, so that only the projection is tested.
+test.each<[string, string, number, number, number, number]>([
+  ['Transverse Mercator (British National Grid)', '+proj=tmerc +lat_0=49 +lon_0=-2 +k=0.9996012717 +x_0=400000 +y_0=-100000 +ellps=airy', 0.5, 50.5, 577_274.99, 69_740.5], // prettier-ignore
+  ['Lambert conic conformal, 1 parallel (Jamaica)', '+proj=lcc +lat_1=18 +lat_0=18 +lon_0=-77 +k_0=1 +x_0=250000 +y_0=150000 +a=6378206.4 +rf=294.978698214', -dms(76, 56, 37.26), dms(17, 55, 55.8), 255_966.58, 142_493.51], // prettier-ignore
+  ['Lambert conic conformal, 2 parallels (Texas South Central, US feet)', '+proj=lcc +lat_1=28.38333333333333 +lat_2=30.28333333333333 +lat_0=27.83333333333333 +lon_0=-99 +x_0=609601.2192024384 +y_0=0 +a=6378206.4 +rf=294.978698214 +to_meter=0.3048006096012192', -96, 28.5, 2_963_503.91, 254_759.8], // prettier-ignore
+  ['Mercator variant A (Makassar)', '+proj=merc +lon_0=110 +k=0.997 +x_0=3900000 +y_0=900000 +ellps=bessel', 120, -3, 5_009_726.58, 569_150.82], // prettier-ignore
+  ['Popular visualisation pseudo-Mercator', crsNamed('EPSG:3857').definition!, -dms(100, 20, 0), dms(24, 22, 54.433), -11_169_055.58, 2_800_000], // prettier-ignore
+  ['Lambert azimuthal equal area (Europe)', crsNamed('EPSG:3035').definition!, 5, 50, 3_962_799.45, 2_999_718.85],
+  ['Oblique stereographic (RD New)', '+proj=sterea +lat_0=52.15616055555555 +lon_0=5.38763888888889 +k=0.9999079 +x_0=155000 +y_0=463000 +ellps=bessel', 6, 53, 196_105.283, 557_057.739], // prettier-ignore
+])('%s', (_, definition, lon, lat, east, north) => {
+  const [px, py] = fromLonLat(plane(`${definition} +no_defs`))(lon, lat);
+  expect(Math.abs(px - east)).toBeLessThan(0.02);
+  expect(Math.abs(py - north)).toBeLessThan(0.02);
+});
+
+test('every usable projected system takes the middle of its area there and back', () => {
+  const systems = ['EPSG:32629', 'EPSG:25832', 'EPSG:2056', 'EPSG:3035', 'EPSG:2154', 'EPSG:27700', 'EPSG:28992', 'EPSG:2193', 'EPSG:5514', 'EPSG:31467']; // prettier-ignore
+  const middle: Record<string, Position> = { 'EPSG:32629': [-9, 45], 'EPSG:2193': [173, -41], 'EPSG:27700': [-2, 53], 'EPSG:5514': [15, 50] }; // prettier-ignore
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...systems),
+      fc.double({ min: -1, max: 1, noNaN: true }),
+      fc.double({ min: -1, max: 1, noNaN: true }),
+      (name, dx, dy) => {
+        const crs = crsNamed(name);
+        const [lon, lat] = middle[name] ?? [8.5, 47.5];
+        const [x, y] = fromLonLat(crs)(lon + dx, lat + dy);
+        const [backLon, backLat] = toLonLat(crs)(x, y);
+        expect(Math.hypot(backLon - lon - dx, backLat - lat - dy)).toBeLessThan(1e-7);
+      },
+    ),
+  );
+});
+
+test('codes are understood in the ways that they are written', () => {
+  for (const name of [
+    '32629',
+    'EPSG:32629',
+    'epsg::32629',
+    'urn:ogc:def:crs:EPSG::32629',
+    'http://www.opengis.net/def/crs/EPSG/0/32629',
+  ])
+    expect(crsNamed(name).name).toBe('EPSG:32629');
+  expect(crsNamed('urn:ogc:def:crs:OGC:1.3:CRS84')).toBe(CRS84);
+  expect(() => crsNamed('EPSG:1')).toThrow('is not a coordinate system code');
+  expect(() => crsNamed('EPSG:99999')).toThrow('not in the EPSG list');
+  expect(() => crsNamed('EPSG:5773')).toThrow('cannot be converted');
+});
+
+test('a datum shift without its grid says what it is worth', () => {
+  expect(crsNamed('EPSG:27700').accuracy).toMatch(/EPSG:1314, good to about 5 m/);
+  expect(crsNamed('EPSG:32629').accuracy).toBeNull();
+  expect(() => crsNamed('EPSG:2009')).toThrow('needs the datum shift grid');
+  expect(crsOfClue({ kind: 'epsg', code: 2009 })).toBeNull();
+});
+
+test('the list is searched by code, name and area', () => {
+  expect(searchCrs('32629')[0].code).toBe(32_629);
+  expect(searchCrs('british national grid')[0].code).toBe(27_700);
+  expect(searchCrs('lv95')[0].code).toBe(2056);
+  expect(searchCrs('wgs 84 / utm zone 29n')[0].code).toBe(32_629);
+  expect(searchCrs('nothing has this name')).toEqual([]);
+});
+
+test('coordinates suggest the systems that they would fit', () => {
+  const codes = likelyCrs([2_600_000, 1_199_000, 2_601_000, 1_200_000]).map(({ code }) => code);
+  expect(codes).toContain(2056);
+});
+
+describe('literals in another system', () => {
+  const utm = crsNamed('EPSG:32629');
+  test('edges stay where they were, to the millimetre', () => {
+    const line: Position[] = [[-12, 46], [-11, 46]]; // prettier-ignore
+    const converted = convertLiterals({ type: 'LineString', coordinates: line }, CRS84, utm) as GeoJSON.LineString;
+    expect(converted.coordinates.length).toBeGreaterThan(10);
+    const convert = transformBetween(CRS84, utm);
+    for (let t = 0; t <= 1; t += 0.013) {
+      const [x, y] = convert(-12 + t, 46);
+      let nearest = Infinity;
+      for (let i = 1; i < converted.coordinates.length; i++) {
+        const [[x1, y1], [x2, y2]] = [converted.coordinates[i - 1], converted.coordinates[i]];
+        const along = Math.max(
+          0,
+          Math.min(1, ((x - x1) * (x2 - x1) + (y - y1) * (y2 - y1)) / ((x2 - x1) ** 2 + (y2 - y1) ** 2)),
+        );
+        nearest = Math.min(nearest, Math.hypot(x - x1 - along * (x2 - x1), y - y1 - along * (y2 - y1)));
+      }
+      expect(nearest).toBeLessThan(0.0011);
+    }
+  });
+
+  test('nothing is done where both systems are the same', () => {
+    const point = { type: 'Point' as const, coordinates: [263_000.123456789, 5_164_000] };
+    expect(convertLiterals(point, utm, utm)).toBe(point);
+  });
+});
