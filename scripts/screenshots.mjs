@@ -1,8 +1,9 @@
 // Writes the pictures in docs/screenshots from a fresh demo workspace. Run after ./check has built everything.
-import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { execFileSync, spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import { chromium } from 'playwright-core';
 
 const top = resolve(import.meta.dirname, '..');
@@ -35,6 +36,35 @@ const shoot = async (name) => {
 };
 const byTest = (id) => page.locator(`[data-test="${id}"]`);
 
+/** Another program's idea of a file from another office: wards and trees in metres, made of the demo data. */
+const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-pictures-'));
+for (const name of ['trees', 'wards'])
+  writeFileSync(join(folder, `${name}.geojson`), gunzipSync(readFileSync(join(top, `demo/files/${name}.geojson.gz`))));
+const office = join(folder, 'tree office.gpkg');
+for (const name of ['trees', 'wards'])
+  execFileSync('ogr2ogr', [
+    ...(name === 'trees' ? [] : ['-update']),
+    '-f',
+    'GPKG',
+    '-t_srs',
+    'EPSG:32629',
+    '-nln',
+    name,
+    office,
+    join(folder, `${name}.geojson`),
+  ]);
+const trees = JSON.parse(readFileSync(join(folder, 'trees.geojson'), 'utf8'));
+trees.features = trees.features.slice(40);
+for (const feature of trees.features.slice(0, 300)) feature.properties.storm_risk = 95;
+writeFileSync(join(folder, 'trees 2027.geojson'), JSON.stringify(trees));
+const more = async (name) => {
+  await page
+    .locator('.entry')
+    .filter({ has: page.getByRole('button', { name, exact: true }) })
+    .hover();
+  await page.getByRole('button', { name: `More for ${name}` }).click();
+};
+
 await page.goto(url);
 await settle(2500);
 await shoot('surface');
@@ -50,8 +80,25 @@ await page.getByRole('tab', { name: 'Table' }).click();
 await byTest('hand-over').click();
 await shoot('hand-over');
 await page.keyboard.press('Escape');
+await byTest('file').setInputFiles(office);
+await byTest('bring-in-dialog').waitFor();
+await settle(1500);
+await shoot('bring-in');
+await page.getByRole('button', { name: 'Cancel' }).click();
+await more('Trees');
+await page.getByText('Columns and report').click();
+await page.getByRole('button', { name: 'Girth number' }).click();
+await shoot('columns');
+await page.getByRole('button', { name: 'Close', exact: true }).click();
+await more('Trees');
+const chooser = page.waitForEvent('filechooser');
+await page.getByText('Bring in a newer version').click();
+await (await chooser).setFiles(join(folder, 'trees 2027.geojson'));
+await byTest('version-sheet').waitFor();
+await shoot('version');
+await byTest('drop-version').click();
 await page.getByRole('button', { name: 'Dark colours' }).click();
 await shoot('dark');
 await browser.close();
 server.kill();
-rmSync(data, { recursive: true, force: true });
+for (const path of [data, folder]) rmSync(path, { recursive: true, force: true });

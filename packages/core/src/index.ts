@@ -36,6 +36,7 @@ export * from './sifting/sifter.ts';
 export * from './sifting/stack.ts';
 export * from './sifting/why.ts';
 export * from './space/geodesic.ts';
+export * from './space/measure.ts';
 export * from './space/shape.ts';
 export * from './space/units.ts';
 export * from './time/calendar.ts';

@@ -31,7 +31,7 @@ export function formatOfEnding(fileName: string): Format | null {
   return FORMATS.find((candidate) => candidate.extensions.some((extension) => lower.endsWith(extension))) ?? null;
 }
 
-export type WrittenFormat = Format & { write: NonNullable<Format['write']> };
+export type WrittenFormat = Format & Required<Pick<Format, 'write'>>;
 
 export function writtenFormatNamed(name: string): WrittenFormat {
   const format = formatNamed(name);
@@ -43,7 +43,7 @@ export function writtenFormatNamed(name: string): WrittenFormat {
 export function writtenFormatOf(fileName: string): WrittenFormat {
   const format = formatOfEnding(fileName);
   if (format?.write) return format as WrittenFormat;
-  const known = FORMATS.filter((candidate) => candidate.write).flatMap((candidate) => candidate.extensions);
+  const known = FORMATS.filter((candidate) => 'write' in candidate).flatMap((candidate) => candidate.extensions);
   throw new ReadError(`${fileName} has no ending that says which format to write`, `Files ending in ${known.join(', ')} can be written`); // prettier-ignore
 }
 

@@ -189,6 +189,10 @@ export function makeApp(services: Services): Hono {
     return c.body(null, 204);
   });
 
+  api.post('/sources/:id/measures', async (c) => {
+    const { id: sourceId, name } = await sourceOf(c.req.param('id'));
+    return c.json(jobs.start(`Measuring ${name}`, { kind: 'measure', sourceId }));
+  });
   api.post('/sources/:id/repairs', async (c) => {
     const { id: sourceId, name } = await sourceOf(c.req.param('id'));
     const settle = () => sifting.ask<void>({ kind: 'forget', sourceId, asOf: 0 });

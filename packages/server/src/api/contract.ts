@@ -6,6 +6,7 @@ import {
   type Difference,
   type Expr,
   type Group,
+  type Measure,
   type Remark,
   type TreeNode,
   type TypeOffer,
@@ -305,6 +306,7 @@ export interface JobState {
     sourceId?: number;
     sourceIds?: number[];
     version?: VersionAnswer;
+    measure?: Measure;
     looks?: LayerLook[];
     file?: string;
     features?: number;

@@ -170,7 +170,7 @@ function twinOf(wkt: string): Crs | null {
 function sameOnTheGround(crs: Crs, other: Crs): boolean {
   const bbox = crs.name === 'EPSG:4326' ? [60, -60, -60, 60] : all().get(crs.name.slice(5))!.bbox;
   if (bbox.length < 4 || isGeographic(crs) !== isGeographic(other)) return false;
-  const [north, west, south, east] = bbox as number[];
+  const [north, west, south, east] = bbox;
   const [lon, lat] = [(west + east) / 2, (south + north) / 2];
   const [[x1, y1], [x2, y2]] = [fromLonLat(crs)(lon, lat), fromLonLat(other)(lon, lat)];
   return Math.hypot(x1 - x2, y1 - y2) < (isGeographic(crs) ? 0.01 : 500);

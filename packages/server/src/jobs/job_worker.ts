@@ -8,6 +8,7 @@ import {
   invalidRows,
   fullMask,
   layersIn,
+  measureOf,
   LONGEST_REPORT,
   printFilter,
   ReadError,
@@ -75,6 +76,13 @@ async function perform(task: JobTask, orm: Store, report: Report): Promise<JobRe
     case 'accept':
       await acceptVersion(orm, task.sourceId, task.versionId);
       return { sourceId: task.sourceId };
+    case 'measure': {
+      const table = await loadTable(entities(orm), task.sourceId);
+      const measure = measureOf(table, (row) =>
+        report(row / table.rows, `${row.toLocaleString('en-GB')} features measured`),
+      );
+      return { measure };
+    }
     case 'repair':
       return repair(task.sourceId, orm, report);
     case 'extract':

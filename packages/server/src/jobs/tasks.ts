@@ -7,6 +7,7 @@ export type JobTask =
   | { kind: 'look'; folder: string; files: string[]; reading: ReadingChoice }
   | { kind: 'import'; folder: string; layers: LayerChoice[]; role: 'layer' | 'ground' }
   | { kind: 'repair'; sourceId: number }
+  | { kind: 'measure'; sourceId: number }
   | { kind: 'version'; sourceId: number; folder: string; layer: LayerChoice; asOf: number }
   | { kind: 'compare'; sourceId: number; versionId: number; key: string; asOf: number }
   | { kind: 'accept'; sourceId: number; versionId: number }

@@ -169,7 +169,10 @@ export async function addColumn(em: Entities, sourceId: number, column: Column, 
 function runIn(tx: Entities): Run {
   const knex = tx.getKnex();
   const transaction: unknown = tx.getTransactionContext();
-  return async (sql, values) => knex.raw(sql, values as never).transacting(transaction as never);
+  return async (sql, values): Promise<unknown> => {
+    const result: unknown = await knex.raw(sql, values as never).transacting(transaction as never);
+    return result;
+  };
 }
 
 function blob(arrays: Packable[]): Buffer {

@@ -109,6 +109,7 @@ export const api = {
     json<JobState>(`/sources/${sourceId}/versions/${version}/accept`, 'POST', {}),
   dropVersion: (sourceId: number, version: number) =>
     request(`/sources/${sourceId}/versions/${version}`, { method: 'DELETE' }),
+  measure: (sourceId: number) => json<JobState>(`/sources/${sourceId}/measures`, 'POST', {}),
   repair: (sourceId: number) => json<JobState>(`/sources/${sourceId}/repairs`, 'POST', {}),
   useShapes: (sourceId: number, shapes: SourceInfo['shapes']) =>
     json<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),

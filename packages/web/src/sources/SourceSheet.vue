@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { dayInWords, type Expr, type Remark } from '@clean-sieve/core';
+import { dayInWords, type Expr, type Measure, type Remark } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -11,7 +11,7 @@ import { useSifting } from '../stores/sifting.ts';
 import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { labelOf } from '../words/cells.ts';
-import { counted, plural } from '../words/numbers.ts';
+import { counted, measured, plural } from '../words/numbers.ts';
 import CodeLists from './CodeLists.vue';
 import ColumnProfile from './ColumnProfile.vue';
 
@@ -36,6 +36,7 @@ watch(
     chosen.value = now.columns[0]?.name ?? '';
     tab.value = now.columns.length > 0 ? 'columns' : 'facts';
     remarks.value = null;
+    measure.value = null;
     remarks.value = await api.remarks(now.id).catch((error) => (notices.complain(error), []));
   },
   { immediate: true },
@@ -67,6 +68,34 @@ const facts = computed(() => {
 const TYPES = { number: 'number', text: 'text', boolean: 'yes/no', date: 'date', datetime: 'date and time' };
 function filled(c: SourceInfo['columns'][number]): number {
   return source.value!.rows === 0 ? 0 : 1 - (c.nulls + c.empty) / source.value!.rows;
+}
+
+const measure = shallowRef<Measure | null>(null);
+/** Metres or square metres in a unit. Acre: international, 4 046.856 422 4 m². */
+const LENGTHS = { km: 1000, m: 1, mi: 1609.344, ft: 0.3048 };
+const AREAS = { ha: 1e4, 'km²': 1e6, 'm²': 1, acres: 4046.8564224 };
+const unit = ref<Record<string, string>>({ Length: 'km', Area: 'ha' });
+const measurable = computed(() => {
+  const types = Object.keys(source.value?.geometryTypes ?? {}).join(' ');
+  const words = [...(/Line/.test(types) ? ['the lengths'] : []), ...(/Polygon/.test(types) ? ['the areas'] : [])];
+  return words.join(' and ');
+});
+const measures = computed(() => {
+  const m = measure.value;
+  if (!m) return [];
+  return [
+    ...(m.length > 0 ? [{ word: 'Length', value: m.length, units: LENGTHS as Record<string, number> }] : []),
+    ...(m.area > 0 ? [{ word: 'Area', value: m.area, units: AREAS as Record<string, number> }] : []),
+  ];
+});
+async function takeMeasure(): Promise<void> {
+  const id = source.value!.id;
+  try {
+    const job = await jobs.follow(await api.measure(id));
+    if (source.value?.id === id && job.result?.measure) measure.value = job.result.measure;
+  } catch (error) {
+    notices.complain(error);
+  }
 }
 
 const repairing = ref(false);
@@ -152,6 +181,19 @@ function download(): void {
             <dd>{{ text }}</dd>
           </template>
         </dl>
+        <p v-if="measurable" class="measure">
+          <button v-if="!measure" class="plain link" type="button" data-test="measure" @click="takeMeasure">
+            Measure {{ measurable }} on the ellipsoid
+          </button>
+          <template v-else>
+            <template v-for="{ word, value, units } in measures" :key="word"
+              >{{ word }} in all <b>{{ measured(value / units[unit[word]]) }}</b>
+              <select v-model="unit[word]" :aria-label="`Unit of the ${word.toLowerCase()}`">
+                <option v-for="(_, name) in units" :key="name">{{ name }}</option>
+              </select>
+            </template>
+          </template>
+        </p>
         <template v-if="source.notes.length > 0">
           <h4>Noted when it came in</h4>
           <ul class="notes">
@@ -337,6 +379,17 @@ dd {
 .older {
   margin: 0;
   padding-left: 18px;
+}
+.measure {
+  margin: 10px 0 0;
+}
+select {
+  padding: 1px 4px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: var(--paper);
+  color: var(--ink);
+  font: inherit;
 }
 .invalid {
   display: flex;

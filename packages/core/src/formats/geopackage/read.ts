@@ -104,7 +104,10 @@ function readTable(database: SqliteFile, layer: Content, options: ReadOptions): 
 }
 
 function define(target: Record<string, unknown>, name: string, value: unknown): void {
-  Object.defineProperty(target, name, { value, enumerable: true, configurable: true, writable: true });
+  // An assignment to __proto__ would change the object's nature instead of its properties.
+  if (name === '__proto__')
+    Object.defineProperty(target, name, { value, enumerable: true, configurable: true, writable: true });
+  else target[name] = value;
 }
 
 function valueOf(value: unknown, type: string): unknown {
@@ -141,8 +144,8 @@ function crsOf(database: SqliteFile, { srs }: Content): CrsClue {
   );
   if (!row) return { kind: 'unknown' };
   if (String(row.organization).toUpperCase() === 'EPSG') return { kind: 'epsg', code: Number(row.code) };
-  return row.definition && row.definition !== 'undefined'
-    ? { kind: 'wkt', wkt: String(row.definition) }
+  return typeof row.definition === 'string' && row.definition !== 'undefined'
+    ? { kind: 'wkt', wkt: row.definition }
     : { kind: 'unknown' };
 }
 
