@@ -81,7 +81,7 @@ function checkFrames(bytes: Uint8Array, name: string): { header: HeaderMeta; fea
   if (bytes.length < 12) throw damaged('it has no header');
   const headerSize = view.getUint32(8, true);
   if (12 + headerSize > bytes.length) throw damaged('its header is longer than the file');
-  const header = fromByteBuffer(new ByteBuffer(bytes.subarray(8, 12 + headerSize))) as HeaderMeta;
+  const header = fromByteBuffer(new ByteBuffer(bytes.subarray(8, 12 + headerSize)));
   const { featuresCount, indexNodeSize } = header;
   // A feature takes at least its size and a table; more of them than that allows cannot be there.
   if (!(featuresCount >= 0 && featuresCount <= bytes.length / 8)) throw damaged(`it says that it holds ${featuresCount} features`); // prettier-ignore
@@ -117,7 +117,7 @@ async function onlyDays(bytes: Uint8Array): Promise<Set<string>> {
   for await (const { properties } of deserialize(bytes, { headerMetaFn: onHeader })) {
     if (days.size === 0) break;
     for (const name of days) {
-      const value = properties?.[name];
+      const value: unknown = properties?.[name];
       if (typeof value === 'string' && !MIDNIGHT.test(isoTime(value))) days.delete(name);
     }
   }
