@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, test } from '../support/app.ts';
+import { expect, test, type Surface } from '../support/app.ts';
 
 const feature = (
   properties: Record<string, unknown>,
@@ -18,10 +18,7 @@ const feature = (
 const collection = (features: unknown[]) => JSON.stringify({ type: 'FeatureCollection', features });
 const bow = [[9, 47], [9.2, 47.2], [9.2, 47], [9, 47.2], [9, 47]]; // prettier-ignore
 
-async function openSheet(
-  surface: { more(name: string): Promise<void>; page: import('@playwright/test').Page },
-  name: string,
-) {
+async function openSheet(surface: Surface, name: string) {
   await surface.more(name);
   await surface.page.getByText('Columns and report').click();
   return surface.page.getByTestId('source-sheet');

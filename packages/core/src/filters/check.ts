@@ -34,8 +34,12 @@ const TYPE_WORDS: Record<ExprType, string> = {
   list: 'a list',
 };
 
-const TEMPORAL_OPS = ['t_before', 't_after', 't_intersects', 't_disjoint', 't_equals', 't_during'];
-const SPATIAL_OPS = ['s_intersects', 's_disjoint'];
+const TEMPORAL_OPS = [
+  ...['t_after', 't_before', 't_contains', 't_disjoint', 't_during', 't_equals', 't_finishedBy', 't_finishes'],
+  ...['t_intersects', 't_meets', 't_metBy', 't_overlappedBy', 't_overlaps', 't_startedBy', 't_starts'],
+];
+const SPATIAL_OPS = ['s_intersects', 's_disjoint', 's_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals']; // prettier-ignore
+const ARRAY_OPS = ['a_containedBy', 'a_contains', 'a_equals', 'a_overlaps'];
 
 /** Every function and operator that can be evaluated, for completion and messages. */
 export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
@@ -44,6 +48,28 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
     usage: 'S_INTERSECTS(geometry, POLYGON((…)))',
     meaning: 'shares at least one point with the geometry',
   },
+  {
+    name: 'S_WITHIN',
+    usage: 'S_WITHIN(geometry, POLYGON((…)))',
+    meaning: 'lies in the geometry, not only on its edge',
+  },
+  { name: 'S_CONTAINS', usage: 'S_CONTAINS(geometry, POINT(…))', meaning: 'holds the geometry in it' },
+  {
+    name: 'S_TOUCHES',
+    usage: 'S_TOUCHES(geometry, POLYGON((…)))',
+    meaning: 'shares only edge or end points with the geometry',
+  },
+  {
+    name: 'S_CROSSES',
+    usage: 'S_CROSSES(geometry, LINESTRING(…))',
+    meaning: 'runs through the geometry and out of it',
+  },
+  {
+    name: 'S_OVERLAPS',
+    usage: 'S_OVERLAPS(geometry, POLYGON((…)))',
+    meaning: 'shares a part with the geometry, each having more beside it',
+  },
+  { name: 'S_EQUALS', usage: 'S_EQUALS(geometry, POINT(…))', meaning: 'covers just the same places' },
   { name: 'S_DISJOINT', usage: 'S_DISJOINT(geometry, POLYGON((…)))', meaning: 'shares no point with the geometry' },
   {
     name: 'S_DWITHIN',
@@ -68,6 +94,27 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
     meaning: 'falls in the interval, its ends left out',
   },
   { name: 'T_EQUALS', usage: "T_EQUALS(column, DATE('2024-01-01'))", meaning: 'is the same time' },
+  ...(
+    [
+      ['CONTAINS', 'begins before and ends after the other'],
+      ['FINISHES', 'begins after the other and ends with it'],
+      ['FINISHEDBY', 'begins before the other and ends with it'],
+      ['STARTS', 'begins with the other and ends before it'],
+      ['STARTEDBY', 'begins with the other and ends after it'],
+      ['MEETS', 'ends where the other begins'],
+      ['METBY', 'begins where the other ends'],
+      ['OVERLAPS', 'begins before the other and ends in it'],
+      ['OVERLAPPEDBY', 'begins in the other and ends after it'],
+    ] as const
+  ).map(([name, meaning]) => ({
+    name: `T_${name}`,
+    usage: `T_${name}(INTERVAL(column, other_column), INTERVAL('2024-01-01', '2024-12-31'))`,
+    meaning,
+  })),
+  { name: 'A_CONTAINS', usage: "A_CONTAINS(column, ('a', 'b'))", meaning: 'the array has all of these' },
+  { name: 'A_CONTAINEDBY', usage: "A_CONTAINEDBY(column, ('a', 'b'))", meaning: 'the array has none but these' },
+  { name: 'A_EQUALS', usage: "A_EQUALS(column, ('a', 'b'))", meaning: 'the array has just these' },
+  { name: 'A_OVERLAPS', usage: "A_OVERLAPS(column, ('a', 'b'))", meaning: 'the array has one of these at least' },
   { name: 'CASEI', usage: "CASEI(column) = CASEI('oak')", meaning: 'the text without regard to case' },
   { name: 'ACCENTI', usage: "ACCENTI(column) = ACCENTI('chêne')", meaning: 'the text without regard to accents' },
   {
@@ -99,7 +146,8 @@ export function checkFilter(parsed: Parsed | Expr, columns: readonly ColumnSchem
   checker.expect(expr, ['boolean'], isParsed(parsed) ? parsed.span : null, 'A filter');
 }
 
-function isParsed(value: Parsed | Expr): value is Parsed {
+/** Whether a filter comes with the places of its parts in a text. */
+export function isParsed(value: Parsed | Expr): value is Parsed {
   return typeof value === 'object' && 'argSpans' in value;
 }
 
@@ -229,8 +277,11 @@ class Checker {
     if (TEMPORAL_OPS.includes(op)) {
       arity(2);
       args.forEach((arg, i) => this.#temporal(arg, at(i), name));
-      if (args.filter((arg) => this.#hasColumn(arg)).length > 1)
-        throw new FilterError(`${name} compares one column with a fixed time`, span);
+      return 'boolean';
+    }
+    if (ARRAY_OPS.includes(op)) {
+      arity(2);
+      args.forEach((arg, i) => this.#array(arg, at(i), name));
       return 'boolean';
     }
     switch (name) {
@@ -316,8 +367,10 @@ class Checker {
       throw new FilterError(`${name} needs a unit of time`, at(1) ?? at(0), "Use 'days', 'weeks', 'months' or 'years'");
   }
 
-  #hasColumn(expr: Expr): boolean {
-    return isProperty(expr);
+  /** A list of values, or a text column whose values are JSON arrays. */
+  #array(expr: Expr, span: Span | null, name: string): void {
+    if (!Array.isArray(expr)) return void this.expect(expr, ['list', 'text'], span, `Each argument of ${name}`);
+    for (const item of expr) if (Array.isArray(item)) this.#array(item, span, name);
   }
 
   #temporal(expr: Expr, span: Span | null, name: string): void {
@@ -325,8 +378,7 @@ class Checker {
     this.expect(expr, ['date', 'datetime', 'interval'], span, `Each argument of ${name}`);
     if (isInterval(expr)) {
       for (const end of expr.interval) {
-        if (typeof end !== 'string' && !isCall(end, 'AS_OF'))
-          throw new FilterError("An end of INTERVAL is a quoted date, '..' or AS_OF(…)", span);
+        if (typeof end !== 'string') this.expect(end, ['date', 'datetime'], span, 'An end of INTERVAL');
       }
     }
   }

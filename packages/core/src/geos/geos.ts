@@ -13,7 +13,19 @@ interface Binding {
   GEOSGeomGetX(geometry: number, x: number): number;
   GEOSGeomGetY(geometry: number, y: number): number;
   GEOSFree(pointer: number): void;
+  GEOSPrepare(geometry: number): number;
+  GEOSPreparedGeom_destroy(prepared: number): void;
+  GEOSPreparedContains(prepared: number, geometry: number): number;
+  GEOSPreparedWithin(prepared: number, geometry: number): number;
+  GEOSPreparedTouches(prepared: number, geometry: number): number;
+  GEOSPreparedCrosses(prepared: number, geometry: number): number;
+  GEOSPreparedOverlaps(prepared: number, geometry: number): number;
+  GEOSEquals(a: number, b: number): number;
 }
+
+/** Relations of ISO 19125 / OGC 06-103r4 that the engine decides, by their CQL2 names. */
+export const ENGINE_RELATIONS = ['s_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals'] as const;
+export type EngineRelation = (typeof ENGINE_RELATIONS)[number];
 
 export interface Invalidity {
   /** In the words of the engine: "Self-intersection", "Hole lies outside shell" … */
@@ -52,6 +64,50 @@ export class Geos {
         Module._free(out);
       }
     });
+  }
+
+  /**
+   * Hands out a test of geometries against one fixed geometry, which is prepared once.
+   * @param fixedFirst whether the fixed geometry is the first of the two; it matters for contains and within
+   */
+  relating<T>(
+    relation: EngineRelation,
+    fixed: Geometry,
+    fixedFirst: boolean,
+    work: (test: (geometry: Geometry) => boolean) => T,
+  ): T {
+    return this.#with(fixed, (pointer) => {
+      const prepared = this.#geos.GEOSPrepare(pointer);
+      try {
+        return work((geometry) =>
+          this.#with(geometry, (other) => {
+            const outcome = this.#relate(relation, pointer, prepared, other, fixedFirst);
+            // Only 1 is true: 2 says that the engine could not decide.
+            if (outcome === 2) throw new Error(`The geometry engine cannot decide ${relation}`);
+            return outcome === 1;
+          }),
+        );
+      } finally {
+        this.#geos.GEOSPreparedGeom_destroy(prepared);
+      }
+    });
+  }
+
+  #relate(relation: EngineRelation, fixed: number, prepared: number, other: number, fixedFirst: boolean): number {
+    switch (relation) {
+      case 's_contains':
+        return fixedFirst ? this.#geos.GEOSPreparedContains(prepared, other) : this.#geos.GEOSPreparedWithin(prepared, other); // prettier-ignore
+      case 's_within':
+        return fixedFirst ? this.#geos.GEOSPreparedWithin(prepared, other) : this.#geos.GEOSPreparedContains(prepared, other); // prettier-ignore
+      case 's_touches':
+        return this.#geos.GEOSPreparedTouches(prepared, other);
+      case 's_crosses':
+        return this.#geos.GEOSPreparedCrosses(prepared, other);
+      case 's_overlaps':
+        return this.#geos.GEOSPreparedOverlaps(prepared, other);
+      case 's_equals':
+        return this.#geos.GEOSEquals(fixed, other);
+    }
   }
 
   /** A valid geometry that covers the same ground; a polygon can become several, or lines where it has no area. */

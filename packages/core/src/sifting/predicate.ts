@@ -1,6 +1,16 @@
 import { COMPARISONS, isCall, type Comparison, type Expr } from '../filters/ast.ts';
 import { likeMatcher } from '../filters/text_matching.ts';
-import { compare, constantOf, relateTimes, scalar, type Resolve, type Time } from './scalar.ts';
+import {
+  arrayOf,
+  asTime,
+  compare,
+  constantOf,
+  relateArrays,
+  relateTimes,
+  scalar,
+  type Resolve,
+  type Time,
+} from './scalar.ts';
 
 /** Truth of one row; null is unknown. */
 export type RowPredicate = (row: number) => boolean | null;
@@ -73,18 +83,41 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number): RowPredic
     return (row) => {
       const [a, b] = [left(row), right(row)] as (Time | null)[];
       if (a === null || b === null) return null;
+      if (a.vague && b.vague) return relateVague(op, a, b);
       return b.vague ? relateTimes(MIRRORED[op] ?? op, b, a) : relateTimes(op, a, b);
+    };
+  }
+  if (op.startsWith('a_')) {
+    const [left, right] = args.map((arg) => scalar(arg, resolve, asOf));
+    return (row) => {
+      const [a, b] = [arrayOf(left(row)), arrayOf(right(row))];
+      return a === null || b === null ? null : relateArrays(op, a, b);
     };
   }
   throw new Error(`Cannot evaluate ${op}`);
 }
 
-const MIRRORED: Record<string, string> = { t_before: 't_after', t_after: 't_before' };
+/** The function that says the same with its arguments exchanged. */
+const MIRRORED: Record<string, string> = {
+  t_before: 't_after',
+  t_after: 't_before',
+  t_contains: 't_during',
+  t_during: 't_contains',
+  t_finishes: 't_finishedBy',
+  t_finishedBy: 't_finishes',
+  t_meets: 't_metBy',
+  t_metBy: 't_meets',
+  t_overlaps: 't_overlappedBy',
+  t_overlappedBy: 't_overlaps',
+  t_starts: 't_startedBy',
+  t_startedBy: 't_starts',
+};
 
-/** A quoted date in a temporal function stands for the date. */
-export function asTime(expr: Expr): Expr {
-  if (typeof expr !== 'string') return expr;
-  return expr.length > 10 ? { timestamp: expr } : { date: expr };
+/** Two days that are each only known to lie in a period: certain only where the periods lie apart. */
+function relateVague(op: string, a: Time, b: Time): boolean | null {
+  const [before, after] = [a.end <= b.start, a.start >= b.end];
+  if (!before && !after) return null;
+  return relateTimes(op, { ...a, vague: false }, { ...b, vague: false });
 }
 
 function conjunction(parts: RowPredicate[], settles: boolean): RowPredicate {

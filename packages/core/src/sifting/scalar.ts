@@ -29,7 +29,7 @@ import { foldAccents, foldCase } from '../filters/text_matching.ts';
 export interface Time extends Period {
   vague?: boolean;
 }
-export type Scalar = number | string | boolean | Time;
+export type Scalar = number | string | boolean | Time | (Scalar | null)[];
 
 /** Value of one row, null when missing or undefined (as a division by zero is). */
 export type Accessor = (row: number) => Scalar | null;
@@ -42,10 +42,12 @@ export function constantOf(expr: Expr, asOf: number): Scalar | null | undefined 
   if (isDate(expr)) return dayPeriod(parseDate(expr.date)!.day);
   if (isTimestamp(expr)) return periodOfText(expr.timestamp);
   if (isInterval(expr)) {
-    const [start, end] = expr.interval.map((e) =>
-      e === '..' ? null : typeof e === 'string' ? periodOfText(e) : (constantOf(e, asOf) as Time),
+    const ends = expr.interval.map((e) =>
+      e === '..' ? null : typeof e === 'string' ? periodOfText(e) : (constantOf(e, asOf) as Time | undefined),
     );
-    return { start: start?.start ?? -Infinity, end: end?.end ?? Infinity };
+    if (ends.includes(undefined)) return undefined;
+    const [start, end] = ends as (Time | null)[];
+    return span(start, end);
   }
   const args = expr.args.map((arg) => constantOf(arg, asOf));
   if (args.some((arg) => arg === undefined)) return undefined;
@@ -99,11 +101,28 @@ function compute(op: string, a: number, b: number): number | undefined {
   }
 }
 
+/** From the beginning of one time to the end of another; null is an open end. */
+function span(start: Time | null, end: Time | null): Time {
+  return { start: start?.start ?? -Infinity, end: end?.end ?? Infinity, grain: end?.grain ?? 1 };
+}
+
 /** Makes an accessor for a scalar expression; boolean expressions are `predicate`'s. */
 export function scalar(expr: Expr, resolve: Resolve, asOf: number): Accessor {
   const constant = constantOf(expr, asOf);
   if (constant !== undefined) return () => constant;
   if (isProperty(expr)) return resolve(expr.property);
+  if (isInterval(expr)) {
+    const [start, end] = expr.interval.map((e) => (e === '..' ? '..' : scalar(asTime(e), resolve, asOf)));
+    return (row) => {
+      const [from, to] = [start, end].map((e) => (e === '..' ? e : (e as Accessor)(row)));
+      if (from === null || to === null) return null;
+      return span(from === '..' ? null : (from as Time), to === '..' ? null : (to as Time));
+    };
+  }
+  if (Array.isArray(expr)) {
+    const items = expr.map((item) => scalar(item, resolve, asOf));
+    return (row) => items.map((item) => item(row));
+  }
   if (!isCall(expr)) throw new Error('Not a scalar expression');
   const args = expr.args.map((arg) => scalar(arg, resolve, asOf));
   return (row) =>
@@ -136,8 +155,43 @@ export function scalarAt(column: Column, row: number): Scalar | null {
     case 'date': {
       const precision = datePrecision(chunk, i);
       if (precision === 'day') return dayPeriod(chunk.days[i]);
-      return { start: chunk.days[i] * DAY_MILLIS, end: dayAfter(chunk.days[i], precision) * DAY_MILLIS, vague: true };
+      const end = dayAfter(chunk.days[i], precision) * DAY_MILLIS;
+      return { start: chunk.days[i] * DAY_MILLIS, end, grain: DAY_MILLIS, vague: true };
     }
+  }
+}
+
+/** A quoted date in a temporal function stands for the date. */
+export function asTime(expr: Expr): Expr {
+  if (typeof expr !== 'string') return expr;
+  return expr.length > 10 ? { timestamp: expr } : { date: expr };
+}
+
+/** The members of an array: a list, or a text that holds a JSON array as formats without arrays keep them; null for others. */
+export function arrayOf(value: Scalar | null): unknown[] | null {
+  if (Array.isArray(value)) return value;
+  if (typeof value !== 'string' || !value.trimStart().startsWith('[')) return null;
+  try {
+    const parsed = JSON.parse(value) as unknown;
+    return Array.isArray(parsed) ? parsed : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Array functions of OGC 21-065r2, "Array Functions". Members are equal when they are the same value; order does not matter. */
+export function relateArrays(op: string, a: unknown[], b: unknown[]): boolean {
+  const [left, right] = [a, b].map((members) => new Set(members.map((member) => JSON.stringify(member))));
+  const covers = (outer: Set<string>, inner: Set<string>) => [...inner].every((member) => outer.has(member));
+  switch (op) {
+    case 'a_contains':
+      return covers(left, right);
+    case 'a_containedBy':
+      return covers(right, left);
+    case 'a_equals':
+      return left.size === right.size && covers(left, right);
+    default:
+      return [...left].some((member) => right.has(member));
   }
 }
 
@@ -170,6 +224,7 @@ function holds(op: Comparison, order: number): boolean {
 }
 
 function timeOf(value: Scalar): Time | null {
+  if (Array.isArray(value)) return null;
   return typeof value === 'object' ? value : typeof value === 'string' ? periodOfText(value) : null;
 }
 
@@ -188,8 +243,8 @@ function compareTimes(op: Comparison, a: Time, b: Time): boolean | null {
 function extremes(time: Time): Time[] {
   if (!time.vague) return [time];
   return [
-    { start: time.start, end: time.start + DAY_MILLIS },
-    { start: time.end - DAY_MILLIS, end: time.end },
+    { start: time.start, end: time.start + DAY_MILLIS, grain: DAY_MILLIS },
+    { start: time.end - DAY_MILLIS, end: time.end, grain: DAY_MILLIS },
   ];
 }
 
@@ -222,7 +277,7 @@ export function relateTimes(op: string, a: Time, b: Time): boolean | null {
   // The outcome can only change at an end of the fixed period, so the days there and at both ends are enough.
   for (const start of days) {
     if (start < a.start || start > a.end - DAY_MILLIS) continue;
-    outcomes.add(relateExact(op, { start, end: start + DAY_MILLIS }, b));
+    outcomes.add(relateExact(op, { start, end: start + DAY_MILLIS, grain: DAY_MILLIS }, b));
   }
   return outcomes.size === 1 ? [...outcomes][0] : null;
 }
@@ -241,7 +296,30 @@ function relateExact(op: string, a: Period, b: Period): boolean {
       return a.start === b.start && a.end === b.end;
     case 't_during':
       return a.start > b.start && a.end < b.end;
+    case 't_contains':
+      return a.start < b.start && a.end > b.end;
+    case 't_finishes':
+      return a.start > b.start && a.end === b.end;
+    case 't_finishedBy':
+      return a.start < b.start && a.end === b.end;
+    case 't_starts':
+      return a.start === b.start && a.end < b.end;
+    case 't_startedBy':
+      return a.start === b.start && a.end > b.end;
+    case 't_meets':
+      return lastOf(a) === b.start;
+    case 't_metBy':
+      return a.start === lastOf(b);
+    case 't_overlaps':
+      return a.start < b.start && lastOf(a) > b.start && a.end < b.end;
+    case 't_overlappedBy':
+      return b.start < a.start && lastOf(b) > a.start && b.end < a.end;
     default:
       throw new Error(`Unknown temporal function ${op}`);
   }
+}
+
+/** Beginning of the last unit of a period: the last day of an interval of days. It is the end that the standard compares. */
+function lastOf({ end, grain }: Period): number {
+  return end - grain;
 }

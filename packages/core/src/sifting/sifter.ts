@@ -1,4 +1,4 @@
-import type { Geometry } from 'geojson';
+import type { Geometry, Position } from 'geojson';
 import { convertLiterals } from '../crs/convert.ts';
 import { CRS84, type Crs } from '../crs/crs.ts';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
@@ -17,14 +17,16 @@ import {
   type Comparison,
   type Expr,
 } from '../filters/ast.ts';
+import { ENGINE_RELATIONS, type EngineRelation, type Geos } from '../geos/geos.ts';
+import type { GeometryChunk } from '../features/geometry.ts';
 import { markIntersecting } from '../space/intersects.ts';
 import { Shape } from '../space/shape.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { markWithinDistance } from '../space/within_distance.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
 import { markCodes, markMembers, markRange, writeWords } from './kernels.ts';
-import { asTime, predicate } from './predicate.ts';
-import { columnAccessor, constantOf, type Resolve, type Scalar, type Time } from './scalar.ts';
+import { predicate } from './predicate.ts';
+import { asTime, columnAccessor, constantOf, type Resolve, type Scalar, type Time } from './scalar.ts';
 
 /** Outcome of an expression on every feature. */
 export interface Verdict {
@@ -50,13 +52,16 @@ export class Sifter {
   readonly asOf: number;
   /** The system of the geometries in the expressions. */
   readonly literalCrs: Crs;
+  #geos: Geos | null;
   #memory = new Map<string, Verdict>();
   #resolve: Resolve;
 
-  constructor(table: FeatureTable, asOf: number, literalCrs: Crs = CRS84) {
+  /** @param geos needed for the relations that `needsEngine` names */
+  constructor(table: FeatureTable, asOf: number, literalCrs: Crs = CRS84, geos: Geos | null = null) {
     this.table = table;
     this.asOf = asOf;
     this.literalCrs = literalCrs;
+    this.#geos = geos;
     this.#resolve = (name) => columnAccessor(table, name);
   }
 
@@ -103,6 +108,7 @@ export class Sifter {
       name === 'S_DWITHIN'
         ? (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!]
         : 0;
+    if ((ENGINE_RELATIONS as readonly string[]).includes(op)) return this.#related(op as EngineRelation, args);
     // Distances are measured on the ellipsoid, relations decided in the source's own system.
     const crs = name === 'S_DWITHIN' ? CRS84 : this.table.crs;
     const chunks = name === 'S_DWITHIN' ? lonLatChunks(this.table) : this.table.geometry;
@@ -118,6 +124,33 @@ export class Sifter {
       }
     });
     const yes = name === 'S_DISJOINT' ? andNot(present, hit) : hit;
+    return { yes, possible: or(yes, not(present, this.table.rows)) };
+  }
+
+  /** A relation that the general engine decides, for the rows whose box meets the literal's. */
+  #related(relation: EngineRelation, args: Expr[]): Verdict {
+    if (!this.#geos) throw new Error('The geometry engine is not loaded');
+    const at = args.findIndex((arg) => isGeometry(arg) || isBox(arg));
+    const parts = geometriesOf(args[at]);
+    const whole: Geometry =
+      parts.length === 1
+        ? parts[0]
+        : {
+            type: 'MultiPolygon',
+            coordinates: parts.map((part) => (part as { coordinates: Position[][] }).coordinates),
+          };
+    const literal = convertLiterals(whole, this.literalCrs, this.table.crs) as Geometry;
+    const { box } = new Shape(literal);
+    const yes = emptyMask(this.table.rows);
+    const present = emptyMask(this.table.rows);
+    this.#geos.relating(relation, literal, at === 0, (test) => {
+      this.table.geometry.forEach((chunk, group) => {
+        const offset = group * GROUP_ROWS;
+        for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(present, offset + row);
+        for (const row of chunk.rowsInBox(box))
+          if (isRelatable(chunk, row) && test(chunk.geometryAt(row)!)) put(yes, offset + row);
+      });
+    });
     return { yes, possible: or(yes, not(present, this.table.rows)) };
   }
 
@@ -180,8 +213,15 @@ export class Sifter {
     if (!dictionary || mentionsNull(expr)) return null;
     const holds = predicate(expr, () => (code) => dictionary.at(code), this.asOf);
     const yes = new Uint8Array(dictionary.size);
-    for (let code = 0; code < dictionary.size; code++) yes[code] = holds(code) === true ? 1 : 0;
-    return this.#onColumn(names[0], () => codeMarker(yes));
+    const possible = new Uint8Array(dictionary.size);
+    for (let code = 0; code < dictionary.size; code++) {
+      const outcome = holds(code);
+      yes[code] = outcome === true ? 1 : 0;
+      possible[code] = outcome === false ? 0 : 1;
+    }
+    const sure = this.#onColumn(names[0], () => codeMarker(yes));
+    const open = this.#onColumn(names[0], () => codeMarker(possible));
+    return sure && open && { yes: sure.yes, possible: open.possible };
   }
 
   #byRow(expr: Expr): Verdict {
@@ -201,6 +241,22 @@ export class Sifter {
     const all = fullMask(this.table.rows);
     return { yes: all, possible: all };
   }
+}
+
+/** The engine takes no ring of fewer than four positions and no line of one; such a shape is related to nothing. */
+function isRelatable(chunk: GeometryChunk, row: number): boolean {
+  for (let p = chunk.rowParts[row]; p < chunk.rowParts[row + 1]; p++) {
+    const least = [1, 2, 4][chunk.partKinds[p]];
+    for (let g = chunk.partRings[p]; g < chunk.partRings[p + 1]; g++)
+      if (chunk.ringVertices[g + 1] - chunk.ringVertices[g] < least) return false;
+  }
+  return true;
+}
+
+/** Whether an expression has a relation for which the sifter needs the geometry engine. */
+export function needsEngine(expr: Expr): boolean {
+  if (Array.isArray(expr)) return expr.some(needsEngine);
+  return isCall(expr) && ((ENGINE_RELATIONS as readonly string[]).includes(expr.op) || expr.args.some(needsEngine));
 }
 
 type Marker = (chunk: ColumnChunk, out: Mask, word: number) => void;

@@ -95,7 +95,7 @@ function inside(value: number, low: number, high: number): number {
 function firstDay(table: FeatureTable, name: string, row: number): number | null {
   const column = columnNamed(table, name);
   const time = column ? scalarAt(column, row) : null;
-  return time !== null && typeof time === 'object' ? Math.floor(time.start / DAY_MILLIS) : null;
+  return time !== null && typeof time === 'object' && !Array.isArray(time) ? Math.floor(time.start / DAY_MILLIS) : null;
 }
 
 function fixedDays(from: string | null, to: string | null): [number, number] {

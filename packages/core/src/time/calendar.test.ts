@@ -59,7 +59,10 @@ test('shifting by months stays in the month', () => {
 
 test('the last 7 days are the as-of day and the six before it', () => {
   const millis = (iso: string) => day(iso) * 86_400_000;
-  expect(lastPeriod(day('2026-11-24'), 7, 'days')).toEqual({ start: millis('2026-11-18'), end: millis('2026-11-25') });
+  expect(lastPeriod(day('2026-11-24'), 7, 'days')).toMatchObject({
+    start: millis('2026-11-18'),
+    end: millis('2026-11-25'),
+  });
   expect(nextPeriod(day('2026-11-24'), 1, 'months')).toEqual({
     start: millis('2026-11-25'),
     end: millis('2026-12-25'),

@@ -7,14 +7,16 @@ import { DAY_MILLIS, parseDate, parseInstant, SHIFT_UNITS, shiftDay, type ShiftU
 export interface Period {
   start: number;
   end: number;
+  /** Length of the unit that the end is known in: a day of a date, a millisecond of an instant. */
+  grain: number;
 }
 
 export function dayPeriod(day: number): Period {
-  return { start: day * DAY_MILLIS, end: (day + 1) * DAY_MILLIS };
+  return { start: day * DAY_MILLIS, end: (day + 1) * DAY_MILLIS, grain: DAY_MILLIS };
 }
 
 export function instantPeriod(millis: number): Period {
-  return { start: millis, end: millis + 1 };
+  return { start: millis, end: millis + 1, grain: 1 };
 }
 
 /** The period of an ISO 8601 date (at its precision: to the day only) or date-time; null when the text is neither. */
@@ -33,10 +35,10 @@ export function shiftUnit(word: string): ShiftUnit | null {
 
 /** The `amount` units that end with the as-of day: "last 7 days" is that day and the six before it. */
 export function lastPeriod(asOf: number, amount: number, unit: ShiftUnit): Period {
-  return { start: (shiftDay(asOf, -amount, unit) + 1) * DAY_MILLIS, end: (asOf + 1) * DAY_MILLIS };
+  return { start: (shiftDay(asOf, -amount, unit) + 1) * DAY_MILLIS, end: (asOf + 1) * DAY_MILLIS, grain: DAY_MILLIS };
 }
 
 /** The `amount` units that begin with the day after the as-of day. */
 export function nextPeriod(asOf: number, amount: number, unit: ShiftUnit): Period {
-  return { start: (asOf + 1) * DAY_MILLIS, end: (shiftDay(asOf, amount, unit) + 1) * DAY_MILLIS };
+  return { start: (asOf + 1) * DAY_MILLIS, end: (shiftDay(asOf, amount, unit) + 1) * DAY_MILLIS, grain: DAY_MILLIS };
 }

@@ -4,10 +4,12 @@ import { sift, UsageError } from './sift.ts';
 
 const USAGE = `Usage: clean-sieve sift FILE --where 'FILTER' [options]
 
-Keeps the features of FILE for which FILTER (CQL2 Text, OGC 21-065r2) is true and prints one line of JSON:
+Keeps the features of FILE for which FILTER (CQL2, OGC 21-065r2) is true and prints one line of JSON:
 how many were read, how many are kept, for how many the filter is unknown because a value is blank.
 
-  --where TEXT          the filter; without it every feature is kept
+  --where FILTER        CQL2 Text, or CQL2 JSON; without it every feature is kept
+  --explain             add the numbers of each condition: what reaches it, is left, is unknown, is kept by it
+                        alone, and would be kept without it
   --out FILE            write the kept features; the ending names the format
   --filter-crs EPSG:n   coordinate system of the geometries in the filter (default: longitude, latitude)
   --as-of YYYY-MM-DD    the day that relative dates count from (default: today, UTC)
@@ -42,6 +44,7 @@ async function main(): Promise<void> {
       lat: { type: 'string' },
       wkt: { type: 'string' },
       crs: { type: 'string' },
+      explain: { type: 'boolean' },
     },
   });
   if (positionals.length !== 1)

@@ -6,15 +6,27 @@ import {
   count,
   CRS84,
   DAY_MILLIS,
+  emptyTree,
   fullMask,
+  Geos,
+  isParsed,
   layersIn,
+  nearMisses,
+  needsEngine,
   parseDate,
   parseFilter,
+  parseFilterJson,
+  printFilter,
   readLayer,
   rowsOf,
   Sifter,
+  siftTree,
+  treeOfExpr,
   unknownOf,
   writtenFormatOf,
+  type Expr,
+  type Parsed,
+  type TreeNode,
 } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
 import { fileInput, host } from '../files/file_input.ts';
@@ -33,6 +45,7 @@ export interface SiftOptions {
   lon?: string;
   lat?: string;
   wkt?: string;
+  explain?: boolean;
 }
 
 export interface SiftCounts {
@@ -42,13 +55,28 @@ export interface SiftCounts {
   unknown: number;
   out?: string;
   notes?: string[];
+  /** With `explain`: the numbers of the stack, outermost group first. */
+  stack?: StackLine[];
+}
+
+export interface StackLine {
+  /** How deep the row stands in its groups. */
+  level: number;
+  /** The condition, or the group's word. */
+  condition: string;
+  reach: number;
+  left: number;
+  unknown: number;
+  alone: number;
+  /** What would be kept without it. */
+  without: number;
 }
 
 /** Reads a file, sifts it and, if asked, writes what is kept. Nothing is written unless everything went well. */
 export async function sift(file: string, options: SiftOptions): Promise<SiftCounts> {
   const asOf = options.asOf === undefined ? Math.floor(Date.now() / DAY_MILLIS) : readDay(options.asOf);
   const outFormat = options.out === undefined ? null : writtenFormatOf(basename(options.out));
-  const parsed = options.where === undefined ? null : parseFilter(options.where);
+  const parsed = options.where === undefined ? null : readFilter(options.where);
   const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
   const given = options.crs === undefined ? null : crsNamed(options.crs);
   const info = await stat(file).catch(() => null);
@@ -58,8 +86,9 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const { lon: longitude, lat: latitude, wkt } = options;
   const { table, notes } = await readLayer(layer, { longitude, latitude, wkt }, host, given);
   if (parsed) checkFilter(parsed, table.columns, { projected: filterCrs.definition !== null });
-  const sifter = new Sifter(table, asOf, filterCrs);
-  const expr = parsed?.expr ?? null;
+  const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
+  const geos = expr !== null && needsEngine(expr) ? await Geos.open() : null;
+  const sifter = new Sifter(table, asOf, filterCrs, geos);
   const verdict = expr === null ? null : sifter.verdict(expr);
   const yes = verdict?.yes ?? fullMask(table.rows);
   if (outFormat) await writeWhole(options.out!, outFormat.write(table, rowsOf(yes)));
@@ -68,8 +97,40 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     kept: count(yes),
     unknown: verdict ? count(unknownOf(verdict)) : 0,
     ...(options.out === undefined ? {} : { out: options.out }),
+    ...(options.explain && expr !== null ? { stack: stackOf(sifter, expr) } : {}),
     ...(notes.length > 0 ? { notes } : {}),
   };
+}
+
+/** CQL2 Text, or CQL2 JSON where the filter begins with a brace. */
+function readFilter(text: string): Parsed | Expr {
+  return text.trimStart().startsWith('{') ? parseFilterJson(text) : parseFilter(text);
+}
+
+function stackOf(sifter: Sifter, expr: Expr): StackLine[] {
+  let next = 0;
+  const tree = treeOfExpr(expr, emptyTree(), () => `n${next++}`);
+  const { rows, kept } = siftTree(sifter, tree);
+  const lines: StackLine[] = [];
+  const add = (node: TreeNode, level: number) => {
+    const row = rows.find(({ id }) => id === node.id);
+    if (row) {
+      const { reach, left, unknown, alone } = row;
+      const condition = node.kind === 'condition' ? printFilter(node.expr) : `${node.combine} of`;
+      lines.push({
+        level,
+        condition,
+        reach,
+        left,
+        unknown,
+        alone,
+        without: kept + count(nearMisses(sifter, tree, node.id)),
+      });
+    }
+    if (node.kind === 'group') node.children.forEach((child) => add(child, level + 1));
+  };
+  add(tree, 0);
+  return lines;
 }
 
 function readDay(text: string): number {

@@ -3,6 +3,7 @@ import { workerData } from 'node:worker_threads';
 import {
   Cancelled,
   chosenLayer,
+  CRS84,
   exprOfTree,
   Geos,
   invalidRows,
@@ -192,7 +193,8 @@ async function keptRows(
 ): Promise<{ table: FeatureTable; rows: Uint32Array }> {
   const table = await loadTable(entities(orm), sourceId);
   const expr = exprOfTree(tree);
-  const mask = expr === null ? fullMask(table.rows) : new Sifter(table, asOf).verdict(expr).yes;
+  const engine = await (geos ??= Geos.open());
+  const mask = expr === null ? fullMask(table.rows) : new Sifter(table, asOf, CRS84, engine).verdict(expr).yes;
   return { table, rows: rowsOf(mask) };
 }
 

@@ -2,9 +2,11 @@ import {
   checkFilter,
   columnNamed,
   count,
+  CRS84,
   differenceOf,
   exprOfTree,
   FilterError,
+  Geos,
   keyCandidates,
   Sifter,
   typedColumn,
@@ -28,6 +30,7 @@ export async function compareVersions(
   const em = entities(orm);
   const [before, plain] = [await loadTable(em, sourceId), await loadTable(em, versionId)];
   const after = withDerived(plain, await derivationsOf(orm, sourceId));
+  const engine = await Geos.open();
   const keys = keyCandidates(before, after);
   const used = key ?? keys[0] ?? null;
   const sieves = await em.find(Sieve, { source: sourceId });
@@ -40,18 +43,23 @@ export async function compareVersions(
     key: used,
     difference: used === null ? null : differenceOf(before, after, used),
     sieves: sieves.map(({ id, tree }) => {
-      const [was, is] = [keptBy(tree, before, asOf), keptBy(tree, after, asOf)];
+      const [was, is] = [keptBy(tree, before, asOf, engine), keptBy(tree, after, asOf, engine)];
       return { id, before: was.kept, after: is.kept, problem: is.problem };
     }),
   };
 }
 
-function keptBy(tree: Group, table: FeatureTable, asOf: number): { kept: number | null; problem: string | null } {
+function keptBy(
+  tree: Group,
+  table: FeatureTable,
+  asOf: number,
+  geos: Geos,
+): { kept: number | null; problem: string | null } {
   const expr = exprOfTree(tree);
   if (expr === null) return { kept: table.rows, problem: null };
   try {
     checkFilter(expr, table.columns);
-    return { kept: count(new Sifter(table, asOf).verdict(expr).yes), problem: null };
+    return { kept: count(new Sifter(table, asOf, CRS84, geos).verdict(expr).yes), problem: null };
   } catch (error) {
     if (error instanceof FilterError) return { kept: null, problem: error.line };
     throw error;

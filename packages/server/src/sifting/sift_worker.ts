@@ -4,12 +4,14 @@ import {
   columnNamed,
   compareRows,
   count,
+  CRS84,
   displayGeometry,
   distinctValues,
   explainFeature,
   exprOfTree,
   FilterError,
   geometryAt,
+  Geos,
   has,
   histogram,
   lonLatBoxOf,
@@ -55,6 +57,7 @@ interface OpenSource {
 }
 
 let store: Promise<Store> | null = null;
+let geos: Promise<Geos> | null = null;
 const open = new Map<number, OpenSource>();
 
 async function opened(sourceId: number): Promise<OpenSource> {
@@ -84,7 +87,7 @@ async function answer(task: SiftTask): Promise<unknown> {
   const source = await opened(task.sourceId);
   let sifter = source.sifters.get(task.asOf);
   if (!sifter) {
-    sifter = new Sifter(source.table, task.asOf);
+    sifter = new Sifter(source.table, task.asOf, CRS84, await (geos ??= Geos.open()));
     source.sifters.clear();
     source.sifters.set(task.asOf, sifter);
   }
