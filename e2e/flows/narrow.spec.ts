@@ -165,3 +165,23 @@ test('stack and text are one: the text can be written, and its errors say where 
   // What was kept before stays in force until the text can be read again.
   await expect(surface.kept).toHaveText(expected.length.toLocaleString('en-GB'));
 });
+
+test('what is probably not meant is pointed out, and one click mends it', async ({ surface }) => {
+  const { page } = surface;
+  await newSieve(surface);
+  await page.getByTestId('text-tab').click();
+  await page.locator('.cm-content').fill("species = '0101' AND species = '0142' AND condition = 'very por'");
+  await expect(surface.kept).toHaveText('0');
+  await expect(page.getByTestId('finding').first()).toContainText('Species cannot be 0101 and 0142 at once.');
+  await page.getByRole('button', { name: 'keep either' }).click();
+  await page.getByRole('button', { name: 'take “very poor”' }).click();
+  const expected = trees.filter(
+    (t) => ['0101', '0142'].includes(String(t.properties.species)) && t.properties.condition === 'very poor',
+  );
+  await expect(surface.kept).toHaveText(expected.length.toLocaleString('en-GB'));
+  await expect(page.getByTestId('finding')).toHaveCount(0);
+  await page.keyboard.press('Escape');
+  await surface.stack.click({ position: { x: 20, y: 20 } });
+  await page.keyboard.press('Control+z');
+  await expect(surface.kept).toHaveText('0');
+});

@@ -32,6 +32,7 @@ export * from './profiles/period.ts';
 export * from './profiles/profile.ts';
 export * from './display/display_geometry.ts';
 export * from './display/mercator.ts';
+export * from './sifting/findings.ts';
 export * from './sifting/sifter.ts';
 export * from './sifting/stack.ts';
 export * from './sifting/why.ts';

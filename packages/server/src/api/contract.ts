@@ -5,6 +5,7 @@ import {
   type Derivation,
   type Difference,
   type Expr,
+  type Finding,
   type Group,
   type Measure,
   type Remark,
@@ -241,6 +242,8 @@ export interface SiftHead {
   rows: { id: string; reach: number; left: number; unknown: number; alone: number }[];
   /** Features that only this condition leaves out, by condition. */
   nearMisses: Record<string, number>;
+  /** What is probably not meant, with a change that mends it. */
+  findings: Finding[];
 }
 export interface RowsAnswer {
   total: number;

@@ -8,6 +8,7 @@ Keeps the features of FILE for which FILTER (CQL2, OGC 21-065r2) is true and pri
 how many were read, how many are kept, for how many the filter is unknown because a value is blank.
 
   --where FILTER        CQL2 Text, or CQL2 JSON; without it every feature is kept
+  --check               print only what is probably not meant in the filter, with the filter that mends it
   --explain             add the numbers of each condition: what reaches it, is left, is unknown, is kept by it
                         alone, and would be kept without it
   --out FILE            write the kept features; the ending names the format
@@ -45,6 +46,7 @@ async function main(): Promise<void> {
       wkt: { type: 'string' },
       crs: { type: 'string' },
       explain: { type: 'boolean' },
+      check: { type: 'boolean' },
     },
   });
   if (positionals.length !== 1)

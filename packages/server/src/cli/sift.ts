@@ -7,6 +7,9 @@ import {
   CRS84,
   DAY_MILLIS,
   emptyTree,
+  exprOfTree,
+  findingsOf,
+  findNode,
   fullMask,
   Geos,
   isParsed,
@@ -46,6 +49,7 @@ export interface SiftOptions {
   lat?: string;
   wkt?: string;
   explain?: boolean;
+  check?: boolean;
 }
 
 export interface SiftCounts {
@@ -73,7 +77,7 @@ export interface StackLine {
 }
 
 /** Reads a file, sifts it and, if asked, writes what is kept. Nothing is written unless everything went well. */
-export async function sift(file: string, options: SiftOptions): Promise<SiftCounts> {
+export async function sift(file: string, options: SiftOptions): Promise<SiftCounts | CheckedFilter> {
   const asOf = options.asOf === undefined ? Math.floor(Date.now() / DAY_MILLIS) : readDay(options.asOf);
   const outFormat = options.out === undefined ? null : writtenFormatOf(basename(options.out));
   const parsed = options.where === undefined ? null : readFilter(options.where);
@@ -89,6 +93,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
   const geos = expr !== null && needsEngine(expr) ? await Geos.open() : null;
   const sifter = new Sifter(table, asOf, filterCrs, geos);
+  if (options.check) return { findings: expr === null ? [] : checked(sifter, expr) };
   const verdict = expr === null ? null : sifter.verdict(expr);
   const yes = verdict?.yes ?? fullMask(table.rows);
   if (outFormat) await writeWhole(options.out!, outFormat.write(table, rowsOf(yes)));
@@ -100,6 +105,27 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     ...(options.explain && expr !== null ? { stack: stackOf(sifter, expr) } : {}),
     ...(notes.length > 0 ? { notes } : {}),
   };
+}
+
+export interface CheckedFilter {
+  findings: { condition: string; kind: string; message: string; fix?: string; filter?: string }[];
+}
+
+/** What is probably not meant in a filter; nothing is written. */
+function checked(sifter: Sifter, expr: Expr): CheckedFilter['findings'] {
+  let next = 0;
+  const tree = treeOfExpr(expr, emptyTree(), () => `n${next++}`);
+  return findingsOf(sifter, tree, siftTree(sifter, tree).rows).map(({ id, kind, message, fix }) => {
+    const { node } = findNode(tree, id)!;
+    const mended = fix && exprOfTree(fix.tree);
+    return {
+      condition: node.kind === 'condition' ? printFilter(node.expr) : '',
+      kind,
+      message,
+      ...(fix ? { fix: fix.label } : {}),
+      ...(mended ? { filter: printFilter(mended) } : {}),
+    };
+  });
 }
 
 /** CQL2 Text, or CQL2 JSON where the filter begins with a brace. */

@@ -10,6 +10,7 @@ import {
   explainFeature,
   exprOfTree,
   FilterError,
+  findingsOf,
   geometryAt,
   Geos,
   has,
@@ -152,7 +153,10 @@ function siftFrame(sifter: Sifter, selection: Selection): Uint8Array {
     if (node.kind === 'condition' && exprOfTree(node) !== null)
       missed[node.id] = count(nearMisses(sifter, tree, node.id));
   }
-  return packSift({ total, kept, unknown, rows, nearMisses: missed }, selected(sifter, selection));
+  return packSift(
+    { total, kept, unknown, rows, nearMisses: missed, findings: findingsOf(sifter, tree, rows) },
+    selected(sifter, selection),
+  );
 }
 
 function selected(sifter: Sifter, { tree, nearMissesOf }: Selection): Mask {

@@ -23,6 +23,16 @@ const numbers = computed(() => sifting.active?.head.rows.find((row) => row.id ==
 const missed = computed(() => sifting.active?.head.nearMisses[props.condition.id] ?? 0);
 const silent = computed(() => props.off === true || props.condition.off === true);
 const open = computed(() => focus.editing === props.condition.id);
+/** What is probably not meant here. Numbers that lag behind an edit say nothing of it; blanks have their own line above. */
+const finding = computed(() => {
+  const { active } = sifting;
+  if (silent.value || !active || JSON.stringify(active.tree) !== JSON.stringify(workspace.activeTree)) return null;
+  return active.head.findings.find(({ id, kind }) => id === props.condition.id && kind !== 'blanks-out') ?? null;
+});
+function mend(): void {
+  const fix = finding.value?.fix;
+  if (fix) editing.setTree(fix.tree, fix.label);
+}
 const canKeepBlanks = computed(
   () =>
     'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && (numbers.value?.unknown ?? 0) > 0,
@@ -127,6 +137,12 @@ watch(open, (now) => {
         </button>
       </div>
     </div>
+    <p v-if="finding" class="finding" data-test="finding">
+      {{ finding.message }}
+      <button v-if="finding.fix" class="plain link" type="button" data-test="mend" @click.stop="mend">
+        {{ finding.fix.label }}
+      </button>
+    </p>
     <ConditionEditor v-if="open" :id="condition.id" :form="form" @close="focus.editing = null" />
   </div>
 </template>
@@ -146,6 +162,13 @@ watch(open, (now) => {
 }
 .row.nested {
   padding: 2px 0 3px 10px;
+}
+.finding {
+  margin: 3px 0 0;
+  padding-left: 9px;
+  border-left: 3px solid var(--copper);
+  font-size: 12.5px;
+  color: var(--copper-text);
 }
 .line {
   position: relative;

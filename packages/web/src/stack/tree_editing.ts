@@ -40,6 +40,11 @@ export function useTreeEditing() {
     change('add group', (tree) => insertNode(tree, parent, node));
   }
 
+  /** Puts a changed tree in the place of the conditions. */
+  function setTree(tree: Group, label: string): void {
+    change(label, () => tree);
+  }
+
   function setExpr(id: string, expr: Expr): void {
     change(
       'edit condition',
@@ -104,7 +109,7 @@ export function useTreeEditing() {
     });
   }
 
-  return { addCondition, addGroup, setExpr, toggle, setCombine, remove, shift, setChildren, duplicate };
+  return { addCondition, addGroup, setTree, setExpr, toggle, setCombine, remove, shift, setChildren, duplicate };
 }
 
 function copyOf(node: TreeNode): TreeNode {
