@@ -33,8 +33,8 @@ await build({
   platform: 'node',
   target: 'node20',
   minify: true,
-  // A native package cannot be bundled; it is loaded only for the formats that need it.
-  external: ['libsql'],
+  // It finds its WebAssembly beside itself, and is loaded only for the formats that need it.
+  external: ['sql.js'],
   banner: {
     js: "import { createRequire as __createRequire } from 'node:module'; const require = __createRequire(import.meta.url);",
   },

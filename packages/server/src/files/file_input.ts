@@ -1,8 +1,6 @@
 import { createReadStream } from 'node:fs';
-import { mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import type { Host, Input, SqliteFile } from '@clean-sieve/core';
 import { crsOfClue } from '../crs/epsg.ts';
 
@@ -23,25 +21,39 @@ export async function fileInput(path: string): Promise<Input> {
       const found = (await readdir(dirname(path))).find((other) => other.toLowerCase() === wanted);
       return found === undefined ? null : fileInput(join(dirname(path), found));
     },
-    database: () => openDatabase(path),
+    database: async () => openDatabase(await readFile(path)),
   };
 }
 
-/** Opens a database so that nothing can be written to it or beside it. */
-async function openDatabase(path: string): Promise<SqliteFile> {
+/**
+ * Opens a database in memory. The engine is WebAssembly on purpose: a damaged file can break only its own sandbox, where a
+ * native driver takes the whole process with it.
+ */
+async function openDatabase(bytes: Uint8Array): Promise<SqliteFile> {
   // Loaded only when asked for: the command line starts faster without it.
-  const { default: Database } = await import('libsql');
-  const database = new Database(`${pathToFileURL(path).href.replace('file://', 'file:')}?mode=ro&immutable=1`);
+  const { default: start } = await import('sql.js');
+  const { Database } = await start();
+  const database = new Database(bytes);
   return {
     *rows(sql, ...values) {
-      const statement = database.prepare(sql);
-      statement.safeIntegers(true);
-      for (const row of statement.iterate(...values) as Iterable<Record<string, unknown>>) {
-        for (const name in row) {
-          const value = row[name];
-          if (typeof value === 'bigint' && Number.isSafeInteger(Number(value))) row[name] = Number(value);
+      const statement = database.prepare(sql, values);
+      // The declarations leave the second argument out.
+      const whole = statement as unknown as { get(values: null, options: { useBigInt: boolean }): unknown[] };
+      try {
+        const names = statement.getColumnNames();
+        while (statement.step()) {
+          const cells = whole.get(null, { useBigInt: true });
+          const row: Record<string, unknown> = {};
+          for (let i = 0; i < names.length; i++) {
+            const cell = cells[i];
+            const value = typeof cell === 'bigint' && Number.isSafeInteger(Number(cell)) ? Number(cell) : cell;
+            if (names[i] === '__proto__') Object.defineProperty(row, names[i], { value, enumerable: true });
+            else row[names[i]] = value;
+          }
+          yield row;
         }
-        yield row;
+      } finally {
+        statement.free();
       }
     },
     close: () => database.close(),
@@ -50,18 +62,6 @@ async function openDatabase(path: string): Promise<SqliteFile> {
 
 /** What readers need of this machine. */
 export const host: Host = {
-  async openDatabase(bytes) {
-    const folder = await mkdtemp(join(tmpdir(), 'clean-sieve-'));
-    const path = join(folder, 'archive.sqlite');
-    await writeFile(path, bytes);
-    const file = await openDatabase(path);
-    return {
-      rows: file.rows.bind(file),
-      close() {
-        file.close();
-        void rm(folder, { recursive: true, force: true });
-      },
-    };
-  },
+  openDatabase,
   crsOf: (clue) => Promise.resolve(crsOfClue(clue)),
 };
