@@ -8,4 +8,6 @@ export default {
   },
   transform: { '\\.ts$': '<rootDir>/scripts/jest-transform.mjs' },
   testEnvironment: 'node',
+  // A busy machine is no failure.
+  testTimeout: 30_000,
 };

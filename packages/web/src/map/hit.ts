@@ -55,7 +55,7 @@ function toSegment(px: number, py: number, x1: number, y1: number, x2: number, y
   return Math.hypot(x1 + t * dx - px, y1 + t * dy - py);
 }
 
-/** Box of a row in Web Mercator metres; null without a geometry. */
+/** Box of a row in Web Mercator metres; null without a geometry that has a place on the map. */
 export function displayBox(
   { origin, rowParts, partRings, ringVertices, xy }: DisplayGeometry,
   row: number,
@@ -64,12 +64,14 @@ export function displayBox(
   if (from === to) return null;
   const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let v = from; v < to; v++) {
+    // Positions that a coordinate system cannot express have no place on the map.
+    if (!Number.isFinite(xy[2 * v] + xy[2 * v + 1])) continue;
     box[0] = Math.min(box[0], xy[2 * v] + origin[0]);
     box[1] = Math.min(box[1], xy[2 * v + 1] + origin[1]);
     box[2] = Math.max(box[2], xy[2 * v] + origin[0]);
     box[3] = Math.max(box[3], xy[2 * v + 1] + origin[1]);
   }
-  return box;
+  return box[0] <= box[2] ? box : null;
 }
 
 /** Box of all rows in a mask. */

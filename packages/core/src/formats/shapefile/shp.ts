@@ -1,7 +1,7 @@
 import type { Geometry, Position } from 'geojson';
 import { ReadError } from '../read_error.ts';
 
-/** Source: ESRI Shapefile Technical Description, July 1998. Types 1x carry Z and M, 2x carry M. */
+/** Source: the Shapefile Technical Description of July 1998. Types 1x carry Z and M, 2x carry M. */
 const SHAPES: Record<number, string> = {
   0: 'Null',
   1: 'Point',
