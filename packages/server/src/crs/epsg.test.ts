@@ -22,6 +22,21 @@ test.each<[string, string, number, number, number, number]>([
   expect(Math.abs(py - north)).toBeLessThan(0.02);
 });
 
+// Published by national mapping agencies; figures from memory of the publications.
+test.each<[string, string, number, number, number, number, number]>([
+  // Ordnance Survey, A guide to coordinate systems in Great Britain, annex C: the projection of a position on its own datum.
+  ['Ordnance Survey, National Grid', '+proj=tmerc +lat_0=49 +lon_0=-2 +k=0.9996012717 +x_0=400000 +y_0=-100000 +ellps=airy +no_defs', dms(1, 43, 4.5177), dms(52, 39, 27.2531), 651_409.903, 313_177.27, 0.002], // prettier-ignore
+  // ICSM, Geocentric Datum of Australia Technical Manual: Flinders Peak and Buninyong in MGA94.
+  ['Flinders Peak, MGA zone 55', crsNamed('EPSG:28355').definition!, dms(144, 25, 29.5244), dms(-37, 57, 3.7203), 273_741.297, 5_796_489.777, 0.002], // prettier-ignore
+  ['Buninyong, MGA zone 54', crsNamed('EPSG:28354').definition!, dms(143, 55, 35.3839), dms(-37, 39, 10.1561), 758_173.797, 5_828_674.34, 0.002], // prettier-ignore
+  // swisstopo, formulas for the change from WGS 84 to LV95: the example, good to a metre by the publication's own word.
+  ['swisstopo, LV95', crsNamed('EPSG:2056').definition!, dms(8, 43, 49.79), dms(46, 2, 38.87), 2_699_999.76, 1_099_999.97, 1], // prettier-ignore
+])('%s', (_, definition, lon, lat, east, north, tolerance) => {
+  const [x, y] = fromLonLat(plane(definition))(lon, lat);
+  expect(Math.abs(x - east)).toBeLessThan(tolerance);
+  expect(Math.abs(y - north)).toBeLessThan(tolerance);
+});
+
 test('every usable projected system takes the middle of its area there and back', () => {
   const systems = ['EPSG:32629', 'EPSG:25832', 'EPSG:2056', 'EPSG:3035', 'EPSG:2154', 'EPSG:27700', 'EPSG:28992', 'EPSG:2193', 'EPSG:5514', 'EPSG:31467']; // prettier-ignore
   const middle: Record<string, Position> = { 'EPSG:32629': [-9, 45], 'EPSG:2193': [173, -41], 'EPSG:27700': [-2, 53], 'EPSG:5514': [15, 50] }; // prettier-ignore
