@@ -106,8 +106,8 @@ test('a handle of the histogram filters as it is dragged, and one undo takes the
   }
   await page.mouse.up();
   expect(counts).toEqual([...counts].sort((a, b) => b - a));
-  expect(counts[5]).toBeLessThan(counts[0]);
-  expect(counts[0]).toBeLessThan(everything);
+  // The counts fell while the handle was held, not only once it was let go.
+  expect(counts[5]).toBeLessThan(everything);
   await surface.done();
   await page.keyboard.press('Control+z');
   await expect(surface.kept).toHaveText(everything.toLocaleString('en-GB'));
@@ -134,7 +134,8 @@ test('conditions are switched off, moved, removed; blanks are counted and kept o
   await surface.done();
   const row = surface.stack.locator('[data-row]');
   await expect(row).toHaveCount(2);
-  const both = await surface.keptCount();
+  const both = trees.filter((t) => t.properties.owner !== 'M1' && t.properties.protected === true).length;
+  await expect(surface.kept).toHaveText(both.toLocaleString('en-GB'));
   await row.nth(1).focus();
   await page.keyboard.press('Alt+ArrowUp');
   await expect(row.nth(0)).toContainText('Protected is yes');
