@@ -230,16 +230,29 @@ test('a GeoPackage with several layers and a table without geometry', async () =
 test('Z comes through every format that has it', async () => {
   const z: FeatureCollection = { type: 'FeatureCollection', features: [{ type: 'Feature', properties: { a: 1 }, geometry: { type: 'LineString', coordinates: [[1, 2, 30.5], [3, 4, 50]] } }] }; // prettier-ignore
   writeFileSync(at('z.geojson'), JSON.stringify(z));
-  for (const [ending, driver] of [
-    ['gpkg', 'GPKG'],
-    ['shp', 'ESRI Shapefile'],
-    ['fgb', 'FlatGeobuf'],
-    ['kml', 'LIBKML'],
-  ]) {
-    // prettier-ignore
-    ogr('-f', driver, at(`z.${ending}`), at('z.geojson'));
+  for (const ending of ['gpkg', 'shp', 'fgb', 'kml']) {
+    ogr(...(ending === 'kml' ? ['-f', 'LIBKML'] : []), at(`z.${ending}`), at('z.geojson'));
     const { table } = await read(`z.${ending}`);
     expect([ending, geometryAt(table, 0)]).toEqual([ending, z.features[0].geometry]);
+  }
+});
+
+test('M values are left out, and it is said', async () => {
+  writeFileSync(at('m.csv'), 'a,wkt\n1,"LINESTRING ZM (1 2 3 4, 5 6 7 8)"\n');
+  for (const ending of ['gpkg', 'shp']) {
+    ogr(
+      at(`m.${ending}`),
+      at('m.csv'),
+      '-oo',
+      'GEOM_POSSIBLE_NAMES=wkt',
+      '-nlt',
+      'LINESTRINGZM',
+      '-a_srs',
+      'EPSG:4326',
+    );
+    const { table, notes } = await read(`m.${ending}`);
+    expect([ending, geometryAt(table, 0)]).toEqual([ending, { type: 'LineString', coordinates: [[1, 2, 3], [5, 6, 7]] }]); // prettier-ignore
+    expect(notes.join(' ')).toContain('M values');
   }
 });
 

@@ -125,9 +125,12 @@ async function importLayer(
 ): Promise<{ id: number; rows: number }> {
   const input = await fileInput(join(folder, choice.file));
   const layer = chosenLayer(await layersIn(input, host), choice.layer, choice.file);
+  // Readers tell now the features, now the bytes; the bar never runs back.
+  let furthest = 0;
   const progress = (count: number, bytes: number) => {
     const done = layer.features ? count / layer.features : bytes / Math.max(1, layer.input.size);
-    report(0.8 * Math.min(1, done), `${choice.name}: ${count.toLocaleString('en-GB')} features read`);
+    furthest = Math.max(furthest, Math.min(1, done));
+    report(0.8 * furthest, `${choice.name}: ${count.toLocaleString('en-GB')} features read`);
   };
   const { table, notes, remarks, encoding } = await readLayer(
     layer,

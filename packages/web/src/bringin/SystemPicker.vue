@@ -9,6 +9,8 @@ const props = defineProps<{ likely: LayerLook['likely'] }>();
 /** `peek`: the system pointed at, for the map to show where the layer would lie. */
 const emit = defineEmits<{ pick: [code: number]; peek: [code: number | null] }>();
 const notices = useNotices();
+/** As many systems as the server lists at most. */
+const MOST = 40;
 const text = ref('');
 const found = ref<CrsAnswer['systems']>([]);
 const searched = ref('');
@@ -60,6 +62,9 @@ const listed = (): CrsAnswer['systems'] => (text.value.trim() === '' ? props.lik
         No system has this in its name, code or area
       </li>
     </ul>
+    <p v-if="text.trim() !== '' && found.length >= MOST" class="soft">
+      The first {{ MOST }} are listed; another word narrows them down.
+    </p>
   </div>
 </template>
 

@@ -250,7 +250,8 @@ function download(): void {
             </tbody>
           </table>
           <p v-if="remarks.length > 200" class="soft">
-            The first 200 are shown; the report has all {{ counted(remarks.length) }}.
+            The first 200 are shown; the report has {{ counted(remarks.length) }}. A report keeps 10,000 of a kind; the
+            notes above count all.
           </p>
         </template>
         <p v-else-if="remarks" class="soft">Every feature was taken as it was.</p>

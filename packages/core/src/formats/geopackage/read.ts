@@ -34,6 +34,8 @@ interface Content {
   geometry: string | null;
   geometryColumn: string | null;
   srs: number | null;
+  /** 0: M values are prohibited, 1: mandatory, 2: optional. */
+  measures: number | null;
 }
 
 async function using<T>(input: Input, work: (database: SqliteFile) => T): Promise<T> {
@@ -64,9 +66,9 @@ function contents(database: SqliteFile): Content[] {
   }
   const geometries = tables.has('gpkg_geometry_columns')
     ? 'left join gpkg_geometry_columns g on g.table_name = c.table_name'
-    : 'left join (select null as table_name, null as column_name, null as geometry_type_name, null as srs_id) g on 0';
+    : 'left join (select null as table_name, null as column_name, null as geometry_type_name, null as srs_id, null as m) g on 0';
   const rows = database.rows(
-    `select c.table_name as name, c.data_type as type, g.column_name as geometryColumn, g.geometry_type_name as geometry, g.srs_id as srs from gpkg_contents c ${geometries} where c.data_type in ('features', 'attributes') order by c.rowid`,
+    `select c.table_name as name, c.data_type as type, g.column_name as geometryColumn, g.geometry_type_name as geometry, g.srs_id as srs, g.m as measures from gpkg_contents c ${geometries} where c.data_type in ('features', 'attributes') order by c.rowid`,
   );
   const found = ([...rows] as unknown as Content[]).filter(({ name }) => tables.has(name));
   if (found.length === 0)
@@ -91,13 +93,18 @@ function readTable(database: SqliteFile, layer: Content, options: ReadOptions): 
   plain.forEach(({ name }) => taking.builder.column(name));
   const chosen = [key, layer.geometryColumn, ...plain.map(({ name }) => name)].filter((name) => name !== null);
   const sql = `select ${chosen.map(quoted).join(', ')} from ${quoted(layer.name)}${options.most === undefined ? '' : ` limit ${options.most}`}`;
+  if (layer.measures) taking.notes.push('M values, where the shapes have any, were left out.');
   let row = 0;
   for (const record of database.rows(sql)) {
     row++;
     const id = key === null ? undefined : Number(record[key]);
     const where = id === undefined ? `Row ${row}` : `Row ${row} (${key} ${id})`;
     const properties: Record<string, unknown> = {};
-    for (const { name, type } of plain) define(properties, name, valueOf(record[name], type));
+    for (const { name, type } of plain) {
+      if (record[name] instanceof Uint8Array)
+        taking.remark('refused', where, `the value of ${name} is binary and was left out`);
+      define(properties, name, valueOf(record[name], type));
+    }
     taking.feature(geometryIn(layer.geometryColumn && record[layer.geometryColumn], where), properties, where, id);
   }
   return taking.result(crsOf(database, layer));

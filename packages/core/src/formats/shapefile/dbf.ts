@@ -100,14 +100,14 @@ function valueOf(field: Field, bytes: Uint8Array, decoder: TextDecoder): string 
     case 'F': {
       if (plain === '' || /^\*+$/.test(plain)) return null;
       const number = Number(plain.replace(',', '.'));
-      return Number.isFinite(number) ? number : null;
+      // What is no number is kept as it stands; the column becomes text.
+      return Number.isFinite(number) ? number : plain;
     }
     case 'L':
       return /^[TtYy]$/.test(plain) ? true : /^[FfNn]$/.test(plain) ? false : null;
     case 'D':
-      return /^\d{8}$/.test(plain) && plain !== '00000000'
-        ? `${plain.slice(0, 4)}-${plain.slice(4, 6)}-${plain.slice(6)}`
-        : null;
+      if (plain === '' || /^0+$/.test(plain)) return null;
+      return /^\d{8}$/.test(plain) ? `${plain.slice(0, 4)}-${plain.slice(4, 6)}-${plain.slice(6)}` : plain;
     case 'I':
       return new DataView(bytes.buffer, bytes.byteOffset, 4).getInt32(0, true);
     case 'O':

@@ -5,7 +5,7 @@ import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
 import { openDbf, type DbfTable } from './dbf.ts';
-import { shapesIn } from './shp.ts';
+import { hasMeasures, shapesIn } from './shp.ts';
 
 /**
  * Reads a shapefile from its .shp with the .dbf, .prj and .cpg beside it. No package at hand keeps Z, logicals and nulls
@@ -24,7 +24,8 @@ export async function readShapefile(input: Input, options: ReadOptions): Promise
   const names = dbf ? columnNames(dbf, taking) : [];
   names.forEach((name) => taking.builder.column(name));
   let record = 0;
-  for (const geometry of shapesIn(await input.bytes())) {
+  const shp = await input.bytes();
+  for (const geometry of shapesIn(shp)) {
     if (taking.full) break;
     const where = `Record ${record + 1}`;
     const values = dbf && record < dbf.records ? dbf.record(record) : null;
@@ -41,6 +42,7 @@ export async function readShapefile(input: Input, options: ReadOptions): Promise
       'The two do not belong together, or one of them was not copied whole',
     );
   }
+  if (hasMeasures(shp)) taking.notes.push('The M values of the shapes were left out.');
   const prj = await text('.prj');
   const crs: CrsClue = prj ? { kind: 'wkt', wkt: prj } : { kind: 'unknown' };
   return taking.result(crs, dbf?.encoding);

@@ -31,6 +31,17 @@ export function shapeTypeOf(bytes: Uint8Array): string {
   return name;
 }
 
+/** Whether the shapes carry M values, which are not read: always in the M types, by their room in the Z types. */
+export function hasMeasures(bytes: Uint8Array): boolean {
+  const view = viewOf(bytes);
+  const code = view.getInt32(32, true);
+  if (code > 20 && code < 30) return true;
+  if (code < 11 || code > 19) return false;
+  // The header's M range is zero, or "no data", where there are none.
+  const [low, high] = [view.getFloat64(84, true), view.getFloat64(92, true)];
+  return low > NO_DATA && high > NO_DATA && (low !== 0 || high !== 0);
+}
+
 /** The shapes in order; null for null shapes. Throws a ReadError that names the record at which the file ends early. */
 export function* shapesIn(bytes: Uint8Array): Generator<Geometry | null> {
   shapeTypeOf(bytes);
