@@ -17,6 +17,12 @@ export async function asOfDay(em: Entities): Promise<number> {
   return asOf === null || asOf === undefined ? today() : parseDate(asOf)!.day;
 }
 
+/** Today, where relative dates count from a fixed day instead; null where they count from today. */
+export async function todayBesideFixed(em: Entities): Promise<number | null> {
+  const { asOf } = await workspaceOf(em);
+  return asOf === null || asOf === undefined ? null : today();
+}
+
 export async function workspaceState(em: Entities): Promise<WorkspaceState> {
   const workspace = await workspaceOf(em);
   const all = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });
@@ -67,6 +73,6 @@ export function sourceInfo(source: SourceRow): SourceInfo {
 }
 
 export function sieveInfo(sieve: SieveRow): SieveInfo {
-  const { id, name, tree, colour, visible } = sieve;
-  return { id, sourceId: sieve.source.id, name: name ?? null, tree: tree, colour, visible };
+  const { id, name, tree, colour, visible, mentions } = sieve;
+  return { id, sourceId: sieve.source.id, name: name ?? null, tree, colour, visible, mentions };
 }

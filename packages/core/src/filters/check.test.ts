@@ -47,6 +47,33 @@ test.each([
   }
 });
 
+test.each([
+  ['heigth_m > 3', 'height_m > 3'],
+  ["height_m > '3'", 'height_m > 3'],
+  ['species = 142', "species = '142'"],
+  ["planted > '3.5.2019'", "planted > DATE('2019-05-03')"],
+  ["planted > DATE('3 May 2019')", "planted > DATE('2019-05-03')"],
+  ["S_DWITHIN(geometry, POINT(8 47), 5, 'kms')", "S_DWITHIN(geometry, POINT(8 47), 5, 'km')"],
+  ["planted < AS_OF(-3, 'yeers')", "planted < AS_OF(-3, 'years')"],
+  ['height_m != 3', 'height_m <> 3'],
+])('%s would be right as %s', (text, right) => {
+  try {
+    check(text);
+    throw new Error('was taken');
+  } catch (error) {
+    const { span, replacement } = error as FilterError;
+    const mended = text.slice(0, span!.from) + replacement + text.slice(span!.to);
+    expect(mended).toBe(right);
+    expect(() => check(mended)).not.toThrow();
+  }
+});
+
+test('examples are in terms of the columns at hand', () => {
+  expect(() => check('T_BEFORE(planted)')).toThrow(
+    expect.objectContaining({ hint: "For example: T_BEFORE(planted, DATE('2024-01-01'))" }) as Error,
+  );
+});
+
 test('coordinates out of range are refused where longitude and latitude are meant', () => {
   const far = parseFilter('S_INTERSECTS(geometry, POINT(465000 5249000))');
   expect(() => checkFilter(far, columns)).toThrow(/longitude/);

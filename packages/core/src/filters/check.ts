@@ -1,6 +1,7 @@
 import type { Geometry, Position } from 'geojson';
 import { COLUMN_TYPES, type ColumnSchema, type ColumnType } from '../features/column.ts';
 import { lengthUnit, LENGTH_UNITS } from '../space/units.ts';
+import { SHIFT_UNITS } from '../time/calendar.ts';
 import { periodOfText, shiftUnit } from '../time/period.ts';
 import {
   ARITHMETIC,
@@ -17,7 +18,7 @@ import {
   type Expr,
 } from './ast.ts';
 import { FilterError, type Span } from './filter_error.ts';
-import type { Parsed } from './parser.ts';
+import { quotedDay, type Parsed } from './parser.ts';
 import { printName, printText } from './printer.ts';
 
 /** What an expression yields. */
@@ -169,6 +170,16 @@ class Checker {
     throw new FilterError(`${what} must be ${wanted}, but this is ${TYPE_WORDS[type]}`, span, this.#example(types[0]));
   }
 
+  /** An example of a function in terms of these columns. */
+  #usage(name: string): string | null {
+    const usage = FUNCTIONS.find((f) => f.name === name)?.usage;
+    if (!usage) return null;
+    const fits = (type: ColumnType) =>
+      name.startsWith('T_') || /^(AS_OF|LAST|NEXT)$/.test(name) ? type.startsWith('date') : type === 'text';
+    const column = this.#columns.find(({ type }) => fits(type));
+    return column ? usage.replaceAll(/\bcolumn\b/g, printName(column.name)) : usage;
+  }
+
   #example(type: ExprType): string | null {
     const column = this.#columns.find((c) => c.type === type);
     const numeric = this.#columns.find((c) => c.type === 'number');
@@ -204,7 +215,7 @@ class Checker {
           .slice(0, 12)
           .map((c) => printName(c.name))
           .join(', ')}${this.#columns.length > 12 ? ' …' : ''}.${quotedValue}`;
-    throw new FilterError(`There is no column ${printName(name)}`, span, hint);
+    throw new FilterError(`There is no column ${printName(name)}`, span, hint, near && printName(near));
   }
 
   #call(node: Call, span: Span | null): ExprType {
@@ -256,7 +267,7 @@ class Checker {
     const name = op.toUpperCase();
     const arity = (least: number, most = least) => {
       if (args.length >= least && args.length <= most) return;
-      const usage = FUNCTIONS.find((f) => f.name === name)?.usage;
+      const usage = this.#usage(name);
       const wanted = least === most ? `${least}` : `${least} to ${most}`;
       throw new FilterError(
         `${name} takes ${wanted} arguments, not ${args.length}`,
@@ -302,6 +313,7 @@ class Checker {
             `Use one of ${Object.keys(LENGTH_UNITS)
               .map((u) => `'${u}'`)
               .join(', ')}`,
+            unitReplacement(args[3], Object.keys(LENGTH_UNITS)),
           );
         }
         return 'boolean';
@@ -336,7 +348,7 @@ class Checker {
       throw new FilterError(
         `${name} compares the column geometry with a geometry that is written out`,
         at(0),
-        `For example: ${FUNCTIONS.find((f) => f.name === name)?.usage}`,
+        `For example: ${this.#usage(name)}`,
       );
     args.forEach((arg, i) => this.#literal(arg, at(i)));
     const box = args.find(isBox);
@@ -364,7 +376,12 @@ class Checker {
     if (typeof args[0] !== 'number' || !Number.isInteger(args[0]) || (name !== 'AS_OF' && args[0] < 1))
       throw new FilterError(`${name} takes a whole number${name === 'AS_OF' ? '' : ' of at least 1'}`, at(0));
     if (typeof args[1] !== 'string' || !shiftUnit(args[1]))
-      throw new FilterError(`${name} needs a unit of time`, at(1) ?? at(0), "Use 'days', 'weeks', 'months' or 'years'");
+      throw new FilterError(
+        `${name} needs a unit of time`,
+        at(1) ?? at(0),
+        "Use 'days', 'weeks', 'months' or 'years'",
+        unitReplacement(args[1], SHIFT_UNITS),
+      );
   }
 
   /** A list of values, or a text column whose values are JSON arrays. */
@@ -407,6 +424,7 @@ class Checker {
           `${printText(literal)} is not a date`,
           at(i),
           "Dates are written year-month-day: DATE('2024-05-31')",
+          dateReplacement(literal),
         );
     }
     const [first, second] = [TYPE_WORDS[left], TYPE_WORDS[right]];
@@ -414,6 +432,7 @@ class Checker {
       `${first[0].toUpperCase()}${first.slice(1)} is compared with ${second}`,
       at(1),
       this.#mismatchHint(args, [left, right]),
+      this.#mismatchReplacement(args, [left, right]),
     );
   }
 
@@ -429,8 +448,27 @@ class Checker {
     if (types[0] === 'text' && typeof right === 'number')
       return `${printName(column)} holds texts, which stand in quotes: ${printText(String(right))}`;
     if (types[0] === 'boolean') return `${printName(column)} is TRUE or FALSE`;
+    if (types[0] === 'date' || types[0] === 'datetime')
+      return `${printName(column)} holds dates: ${printName(column)} >= DATE('2024-05-31')`;
     return null;
   }
+
+  #mismatchReplacement([left, right]: Expr[], types: ExprType[]): string | null {
+    if (!isProperty(left)) return null;
+    if (types[0] === 'number' && typeof right === 'string' && right.trim() !== '' && Number.isFinite(Number(right)))
+      return String(Number(right));
+    return types[0] === 'text' && typeof right === 'number' ? printText(String(right)) : null;
+  }
+}
+
+function dateReplacement(text: string): string | null {
+  const day = quotedDay(text);
+  return day && `DATE(${day})`;
+}
+
+function unitReplacement(word: Expr, units: readonly string[]): string | null {
+  const near = typeof word === 'string' ? nearestName(word, units) : null;
+  return near && printText(near);
 }
 
 function positionsIn(geometry: Geometry): Position[] {

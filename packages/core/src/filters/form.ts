@@ -6,6 +6,7 @@ import { shiftUnit } from '../time/period.ts';
 import {
   call,
   GEOMETRY_NAME,
+  isBox,
   isCall,
   isDate,
   isGeometry,
@@ -27,6 +28,10 @@ export type TextTest = (typeof TEXT_TESTS)[number];
 export const DAY_TESTS = ['before', 'after', 'on', 'from', 'until'] as const;
 export type DayTest = (typeof DAY_TESTS)[number];
 
+/** How a feature must lie to an area: relations of ISO 19125 / OGC 06-103r4 by their CQL2 names. */
+export const AREA_RELATIONS = ['intersects', 'within', 'contains', 'touches', 'crosses', 'overlaps', 'equals'] as const;
+export type AreaRelation = (typeof AREA_RELATIONS)[number];
+
 /** A condition as its editor shows it. What fits none of the kinds is `other` and is edited as text. */
 export type Form = { blanks: boolean } & (
   | { kind: 'compare'; column: string; op: Comparison; value: number | string }
@@ -38,7 +43,8 @@ export type Form = { blanks: boolean } & (
   | { kind: 'day'; column: string; test: DayTest; day: DayOperand }
   | { kind: 'days'; column: string; from: string | null; to: string | null; outside: boolean }
   | { kind: 'recent'; column: string; side: 'last' | 'next'; amount: number; unit: ShiftUnit; outside: boolean }
-  | { kind: 'area'; geometry: Geometry; outside: boolean }
+  | { kind: 'area'; relation: AreaRelation; geometry: Geometry; outside: boolean }
+  | { kind: 'near'; geometry: Geometry; distance: number; unit: LengthUnit; outside: boolean }
   | { kind: 'radius'; centre: Position; distance: number; unit: LengthUnit; outside: boolean }
   | { kind: 'other'; expr: Expr }
 );
@@ -72,21 +78,45 @@ function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
   return form ?? other;
 }
 
+/** What a relation becomes when the literal stands before the column. */
+const TURNED: Partial<Record<AreaRelation, AreaRelation>> = { within: 'contains', contains: 'within' };
+
 function areaForm(test: Call, negated: boolean): Form | null {
-  const literal = test.args[1];
-  if (!/^s_/i.test(test.op) || !isPropertyNamed(test.args[0], GEOMETRY_NAME) || !isGeometry(literal)) return null;
-  if (test.op === 's_intersects') return { kind: 'area', geometry: literal, outside: negated, blanks: false };
-  if (test.op === 's_disjoint' && !negated) return { kind: 'area', geometry: literal, outside: true, blanks: false };
-  if (test.op.toUpperCase() !== 'S_DWITHIN' || literal.type !== 'Point') return null;
-  const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
-  return {
-    kind: 'radius',
-    centre: literal.coordinates,
-    distance: test.args[2] as number,
-    unit,
-    outside: negated,
-    blanks: false,
-  };
+  if (!/^s_/i.test(test.op)) return null;
+  const turned = isPropertyNamed(test.args[1], GEOMETRY_NAME);
+  const geometry = literalOf(test.args[turned ? 0 : 1]);
+  if (!geometry || !isPropertyNamed(test.args[turned ? 1 : 0], GEOMETRY_NAME)) return null;
+  const base = { geometry, blanks: false };
+  if (test.op.toUpperCase() === 'S_DWITHIN') {
+    const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
+    const reach = { distance: test.args[2] as number, unit, outside: negated, blanks: false };
+    return geometry.type === 'Point'
+      ? { ...reach, kind: 'radius', centre: geometry.coordinates }
+      : { ...reach, kind: 'near', geometry };
+  }
+  if (test.op === 's_disjoint')
+    return negated ? null : { ...base, kind: 'area', relation: 'intersects', outside: true };
+  const relation = AREA_RELATIONS.find((name) => test.op === `s_${name}`);
+  if (!relation) return null;
+  return { ...base, kind: 'area', relation: (turned && TURNED[relation]) || relation, outside: negated };
+}
+
+/** A written geometry, a box as the polygon that it is; null for a column, and for a box over the 180° meridian. */
+function literalOf(expr: Expr): Geometry | null {
+  if (isGeometry(expr)) return expr;
+  if (!isBox(expr)) return null;
+  const { bbox } = expr;
+  const [west, south] = bbox;
+  const [east, north] = bbox.length === 6 ? bbox.slice(3) : bbox.slice(2);
+  if (west > east) return null;
+  const ring = [
+    [west, south],
+    [east, south],
+    [east, north],
+    [west, north],
+    [west, south],
+  ];
+  return { type: 'Polygon', coordinates: [ring] };
 }
 
 function isPropertyNamed(expr: Expr, name: string): boolean {
@@ -229,7 +259,14 @@ function testOfForm(form: Form): Expr {
         call('t_intersects', property(form.column), call(form.side.toUpperCase(), form.amount, form.unit)),
       );
     case 'area':
-      return call(form.outside ? 's_disjoint' : 's_intersects', property(GEOMETRY_NAME), form.geometry);
+      if (form.outside && form.relation === 'intersects')
+        return call('s_disjoint', property(GEOMETRY_NAME), form.geometry);
+      return negatedIf(form.outside, call(`s_${form.relation}`, property(GEOMETRY_NAME), form.geometry));
+    case 'near':
+      return negatedIf(
+        form.outside,
+        call('S_DWITHIN', property(GEOMETRY_NAME), form.geometry, form.distance, form.unit),
+      );
     case 'radius':
       return negatedIf(
         form.outside,

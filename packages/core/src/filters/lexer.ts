@@ -105,7 +105,15 @@ function quotedName(text: string, from: number): { value: string; length: number
 function unexpectedCharacter(text: string, at: number): FilterError {
   const character = String.fromCodePoint(text.codePointAt(at)!);
   const span = { from: at, to: at + character.length };
-  if (character === '!') return new FilterError('“!” is not an operator here', span, 'Not equal is written <>');
+  if (character === '!') {
+    const whole = { from: at, to: at + (text[at + 1] === '=' ? 2 : 1) };
+    return new FilterError(
+      '“!” is not an operator here',
+      whole,
+      'Not equal is written <>',
+      text[at + 1] === '=' ? '<>' : null,
+    );
+  }
   if (/[‘’“”„«»]/.test(character))
     return new FilterError(`${character} is a typographic quote`, span, "Texts stand in straight single quotes: 'oak'");
   return new FilterError(`Unexpected character ${character}`, span);

@@ -1,5 +1,6 @@
 import type { Geometry, Position } from 'geojson';
-import { parseDate, parseInstant } from '../time/calendar.ts';
+import { dateSpelled } from '../derive/spellings.ts';
+import { formatDay, parseDate, parseInstant } from '../time/calendar.ts';
 import { call, COMPARISONS, isCall, type Call, type Expr } from './ast.ts';
 import { FilterError, type Span } from './filter_error.ts';
 import { tokens, type Token } from './lexer.ts';
@@ -12,6 +13,8 @@ export interface Parsed {
   spans: WeakMap<object, Span>;
   /** Spans of the arguments of a call, in order. */
   argSpans: WeakMap<object, Span[]>;
+  /** Calls of `or` with members of `and` that stand in no brackets, which readers take either way. */
+  mixed: { or: Call; loose: Set<Expr> }[];
 }
 
 /** Deepest nesting that is read; deeper texts are refused with an error rather than exhausting the stack. */
@@ -65,6 +68,12 @@ export function parseGeometry(text: string): Geometry {
   return new Parser(text).parseGeometry();
 }
 
+/** A day in one of the usual spellings as CQL2 writes it, in quotes; null when the text is no day. */
+export function quotedDay(text: string): string | null {
+  const date = dateSpelled(text, 'dmy');
+  return date?.precision === 'day' ? `'${formatDay(date.day)}'` : null;
+}
+
 class Parser {
   #tokens: Token[];
   #at = 0;
@@ -72,6 +81,9 @@ class Parser {
   #spans = new WeakMap<object, Span>();
   #argSpans = new WeakMap<object, Span[]>();
   #lastSpan: Span = { from: 0, to: 0 };
+  #mixed: Parsed['mixed'] = [];
+  /** The call that the last chain made; null when it was a single operand. */
+  #lastChain: Call | null = null;
   #text: string;
 
   constructor(text: string) {
@@ -85,7 +97,7 @@ class Parser {
     const expr = this.#or();
     const rest = this.#peek;
     if (rest.kind !== 'end') throw this.#unexpected(rest, 'AND, OR or the end of the filter');
-    return { expr, span: this.#lastSpan, spans: this.#spans, argSpans: this.#argSpans };
+    return { expr, span: this.#lastSpan, spans: this.#spans, argSpans: this.#argSpans, mixed: this.#mixed };
   }
 
   parseGeometry(): Geometry {
@@ -155,7 +167,14 @@ class Parser {
   #or(): Expr {
     if (++this.#depth > MAX_DEPTH)
       throw new FilterError(`The filter is nested more than ${MAX_DEPTH} levels deep`, this.#peek);
-    const expr = this.#chain('OR', 'or', () => this.#chain('AND', 'and', () => this.#not()));
+    const loose = new Set<Expr>();
+    const expr = this.#chain('OR', 'or', () => {
+      const operand = this.#chain('AND', 'and', () => this.#not());
+      if (this.#lastChain === operand) loose.add(operand);
+      return operand;
+    });
+    const made = this.#lastChain;
+    if (made?.op === 'or' && loose.size > 0) this.#mixed.push({ or: made, loose });
     this.#depth--;
     return expr;
   }
@@ -169,7 +188,8 @@ class Parser {
       args.push(operand());
       spans.push(this.#lastSpan);
     }
-    return args.length === 1 ? args[0] : this.#call(from, op, args, spans);
+    this.#lastChain = args.length === 1 ? null : this.#call(from, op, args, spans);
+    return this.#lastChain ?? args[0];
   }
 
   #not(): Expr {
@@ -360,6 +380,7 @@ class Parser {
         `“${token.value}” is not a valid ${word.toLowerCase()}`,
         token,
         `Write it as in ${example}`,
+        word === 'DATE' ? quotedDay(token.value) : null,
       );
     this.#next();
     this.#expectSymbol(')', `after the ${word.toLowerCase()}`);

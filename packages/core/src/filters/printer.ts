@@ -31,6 +31,29 @@ export function printFilter(expr: Expr): string {
   return print(expr, OR);
 }
 
+/** Widest line that a group of conditions is kept on when a filter is laid out. */
+const LINE = 72;
+
+/** Writes an expression as CQL2 Text with a line for each condition of a long group, deeper ones further in. */
+export function layOutFilter(expr: Expr): string {
+  return laidOut(expr, OR, '');
+}
+
+function laidOut(expr: Expr, place: number, indent: string): string {
+  const line = print(expr, place);
+  if (line.length + indent.length <= LINE || !isCall(expr, 'and', 'or', 'not')) return line;
+  if (expr.op === 'not') {
+    const inner = `NOT ${laidOut(expr.args[0], PREDICATE, indent)}`;
+    return place > NOT ? `(${inner})` : inner;
+  }
+  const level = expr.op === 'or' ? OR : AND;
+  const bracketed = level < place;
+  const inside = bracketed ? `${indent}  ` : indent;
+  const word = expr.op.toUpperCase();
+  const lines = expr.args.map((arg, i) => `${inside}${i === 0 ? '' : `${word} `}${laidOut(arg, NOT, inside)}`);
+  return bracketed ? `(\n${lines.join('\n')}\n${indent})` : lines.join('\n').trimStart();
+}
+
 export function printName(name: string): string {
   return isPlainName(name) && !KEYWORDS.test(name) ? name : `"${name.replaceAll('"', '""')}"`;
 }
@@ -61,7 +84,8 @@ function printed(expr: Expr): [string, number] {
 }
 
 function printedCall({ op, args }: Call): [string, number] {
-  if (op === 'or') return [args.map((arg) => print(arg, AND)).join(' OR '), OR];
+  // An AND within OR needs no brackets, but gets them: without, readers take it either way.
+  if (op === 'or') return [args.map((arg) => print(arg, NOT)).join(' OR '), OR];
   if (op === 'and') return [args.map((arg) => print(arg, NOT)).join(' AND '), AND];
   if (op === 'not') return printedNot(args[0]);
   if (isOneOf(COMPARISONS, op) && args.length === 2)

@@ -51,7 +51,24 @@ test('an escaped text stands for itself', () => {
   fc.assert(fc.property(fc.string(), fc.string(), (a, b) => expect(likeMatcher(escapeLike(a))(b)).toBe(a === b)));
 });
 
+test('long pieces agree with it too', () => {
+  const run = fc
+    .tuple(fc.constantFrom('a', 'ab', '_', 'a_'), fc.integer({ min: 1, max: 40 }))
+    .map(([c, n]) => c.repeat(n));
+  const pattern = fc.array(run, { minLength: 1, maxLength: 3 }).map((parts) => `%${parts.join('%b')}%`);
+  const text = fc.array(fc.constantFrom('a', 'ab', 'b', 'aaaaaaaaaaaaaaaaaaaaaaaa'), { maxLength: 12 }).map((parts) => parts.join('')); // prettier-ignore
+  fc.assert(
+    fc.property(pattern, text, (p, t) => {
+      const expected = new RegExp(`^${p.replaceAll('%', '[^]*').replaceAll('_', '.')}$`).test(t);
+      expect(likeMatcher(p)(t)).toBe(expected);
+    }),
+    { numRuns: 500 },
+  );
+});
+
 test('hostile patterns do not make the matcher go back and forth', () => {
   expect(likeMatcher('%a'.repeat(2000) + '%b')('a'.repeat(20_000))).toBe(false);
   expect(likeMatcher('_%a'.repeat(500) + 'b')('a'.repeat(20_000))).toBe(false);
+  expect(likeMatcher(`%${'a'.repeat(5000)}b%`)('a'.repeat(500_000))).toBe(false);
+  expect(likeMatcher(`%${'_a'.repeat(500)}b%`)('a'.repeat(200_000))).toBe(false);
 });

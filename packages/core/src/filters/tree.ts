@@ -1,4 +1,6 @@
 import { call, isCall, isProperty, sameExpr, type Call, type Expr } from './ast.ts';
+import type { Span } from './filter_error.ts';
+import type { Parsed } from './parser.ts';
 
 /** How a group combines its members: all of them, any of them, none of them. */
 export type Combine = 'all' | 'any' | 'none';
@@ -58,6 +60,31 @@ export function treeOfExpr(expr: Expr | null, before: Group, newId: () => string
   return reconcile(root, before);
 }
 
+/**
+ * Where the conditions of a text's tree stand in it, in the order of the tree: the n-th place belongs to the n-th
+ * condition at work.
+ */
+export function conditionSpans(parsed: Parsed): Span[] {
+  const spans: Span[] = [];
+  const visit = (expr: Expr, span: Span) => {
+    const parts = isCall(expr) ? (parsed.argSpans.get(expr) ?? []) : [];
+    if (isCall(expr, 'and') || (isCall(expr, 'or') && !withoutBlanks(expr)))
+      expr.args.forEach((arg, i) => visit(arg, parts[i] ?? span));
+    else if (isCall(expr, 'not') && !isTest(expr.args[0])) visit(expr.args[0], parts[0] ?? span);
+    else spans.push(span);
+  };
+  visit(parsed.expr, parsed.span);
+  return spans;
+}
+
+/** The conditions at work, in the order in which the expression of the tree has them. */
+export function activeConditions(root: Group): Condition[] {
+  if (root.off) return [];
+  return root.children.flatMap((child) =>
+    child.off ? [] : child.kind === 'group' ? activeConditions(child) : [child],
+  );
+}
+
 function rootOf(node: TreeNode): Group {
   if (node.kind === 'group' && node.combine === 'all') return { ...node, id: ROOT };
   return { ...emptyTree(), children: [node] };
@@ -72,11 +99,16 @@ function nodeOf(expr: Expr, newId: () => string): TreeNode {
   });
   if (isCall(expr, 'and')) return group('all', expr.args);
   if (isCall(expr, 'or') && !withoutBlanks(expr)) return group('any', expr.args);
-  if (isCall(expr, 'not') && !isCall(expr.args[0], 'like', 'in', 'between', 'isNull', 't_intersects')) {
+  if (isCall(expr, 'not') && !isTest(expr.args[0])) {
     const inner = expr.args[0];
     return group('none', isCall(inner, 'or') && !withoutBlanks(inner) ? inner.args : [inner]);
   }
   return { kind: 'condition', id: newId(), expr };
+}
+
+/** Tests that a single condition can say the contrary of. */
+function isTest(expr: Expr): boolean {
+  return isCall(expr) && (['like', 'in', 'between', 'isNull'].includes(expr.op) || /^[st]_/i.test(expr.op));
 }
 
 function reconcile(now: Group, before: Group): Group {

@@ -1,7 +1,7 @@
 import { parseDate } from '../time/calendar.ts';
 import { parseFilter } from './parser.ts';
 import { emptyTree, treeOfExpr } from './tree.ts';
-import { columnInWords, conditionInWords, headingInWords, treeInWords, type Wording } from './words.ts';
+import { columnInWords, conditionInWords, headingInWords, sentenceOf, treeInWords, type Wording } from './words.ts';
 
 const wording: Wording = {
   columns: [
@@ -35,7 +35,11 @@ test.each([
   ],
   ["T_INTERSECTS(last_inspected, INTERVAL('2020-01-01', '..'))", 'Last inspected on or after 1 Jan 2020', null],
   ['S_DWITHIN(geometry, POINT(-12.1 46.6), 500)', 'Within 500 m of 46.6000° N 12.1000° W', 'measured on the ellipsoid'],
-  ['girth_cm * 2 > 5', 'girth_cm * 2 > 5', 'as written in the text'],
+  ['girth_cm * 2 > 5', 'Girth × 2 is above 5', null],
+  ['S_WITHIN(geometry, POLYGON((0 0, 1 0, 1 1, 0 0)))', 'Lying within the drawn area', null],
+  ['S_CONTAINS(POLYGON((0 0, 1 0, 1 1, 0 0)), geometry)', 'Lying within the drawn area', null],
+  ['NOT S_CROSSES(geometry, LINESTRING(0 0, 1 1))', 'Not crossing the drawn line', 'in part inside, in part out'],
+  ["S_DWITHIN(geometry, LINESTRING(0 0, 1 1), 2, 'km')", 'Within 2 km of the drawn line', 'measured on the ellipsoid'],
 ])('%s', (text, sentence, note) => expect(say(text)).toEqual([sentence, note]));
 
 test('a whole tree is one phrase', () => {
@@ -44,8 +48,30 @@ test('a whole tree is one phrase', () => {
     emptyTree(),
     () => Math.random().toString(),
   );
-  expect(treeInWords(tree, wording)).toBe('girth 250 cm or more, lit is yes, (species is a or species is b)');
+  expect(treeInWords(tree, wording)).toBe('girth 250 cm or more, lit is yes and (species is a or species is b)');
   expect(treeInWords(emptyTree(), wording)).toBe('');
+});
+
+test.each([
+  ['girth_cm >= 250', 'Trees with girth 250 cm or more'],
+  [
+    'S_DWITHIN(geometry, POINT(-12.1 46.6), 500) AND girth_cm >= 250',
+    'Trees within 500 m of 46.6000° N 12.1000° W and with girth 250 cm or more',
+  ],
+  [
+    'girth_cm >= 250 AND lit AND S_INTERSECTS(geometry, POLYGON((0 0, 1 0, 1 1, 0 0)))',
+    'Trees with girth 250 cm or more, lit is yes and in the drawn area',
+  ],
+  ['girth_cm * 2 > 5 AND lit', 'Trees where girth × 2 is above 5 and with lit is yes'],
+  ['girth_cm >= 250 OR lit', 'Trees with (girth 250 cm or more or lit is yes)'],
+])('a sentence about features: %s', (text, sentence) => {
+  const tree = treeOfExpr(parseFilter(text).expr, emptyTree(), () => Math.random().toString());
+  const pieces = sentenceOf('Trees', tree, { ...wording, points: true });
+  expect(pieces.map((piece) => piece.text).join('')).toBe(sentence);
+});
+
+test('without conditions the sentence says all', () => {
+  expect(sentenceOf('Trees', emptyTree(), wording).map(({ text }) => text)).toEqual(['All ', 'trees']);
 });
 
 test('column names are read as words with their unit', () => {

@@ -1,8 +1,9 @@
+import type { Geometry } from 'geojson';
 import type { ColumnSchema } from '../features/column.ts';
 import { formatDay, parseDate, shiftDay } from '../time/calendar.ts';
 import type { Comparison, Expr } from './ast.ts';
-import { formOfExpr, type DayOperand, type DayTest, type Form } from './form.ts';
-import { printFilter } from './printer.ts';
+import { formOfExpr, type AreaRelation, type DayOperand, type DayTest, type Form } from './form.ts';
+import { exprInProse } from './prose.ts';
 import { type Group, type TreeNode } from './tree.ts';
 
 /** What a sentence needs to know about the source. */
@@ -12,6 +13,8 @@ export interface Wording {
   asOf: number;
   /** Name that a reader knows a column by; the column's own name unless given. */
   label?: (column: string) => string;
+  /** The features are points, which are in an area or not; others reach into it. */
+  points?: boolean;
   /** What a code of a column means; undefined where nothing says. */
   meaning?: (column: string, value: string | number) => string | undefined;
 }
@@ -162,7 +165,19 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
       );
     }
     case 'area':
-      return say(form.outside ? 'Outside' : 'Touching', 'the drawn area', areaNote(form.geometry.type));
+      return form.outside && form.relation === 'intersects'
+        ? say('Outside', shapeInWords(form.geometry))
+        : say(
+            form.outside ? `Not ${inSentence(relationInWords(form, wording))}` : relationInWords(form, wording),
+            shapeInWords(form.geometry),
+            RELATION_NOTES[form.relation] ?? null,
+          );
+    case 'near':
+      return say(
+        form.outside ? 'Beyond' : 'Within',
+        `${numberInWords(form.distance)} ${form.unit} of ${shapeInWords(form.geometry)}`,
+        'measured on the ellipsoid',
+      );
     case 'radius':
       return say(
         form.outside ? 'Beyond' : 'Within',
@@ -170,12 +185,55 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
         'measured on the ellipsoid',
       );
     case 'other':
-      return say('', printFilter(form.expr), 'as written in the text');
+      return say('', capitalised(exprInProse(form.expr, wording)));
   }
 }
 
-function areaNote(type: string): string | null {
-  return type === 'Polygon' ? null : type;
+const capitalised = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+/** A sentence goes on with it: the first letter small unless what follows shows that it is a short form (ID, GPS). */
+const inSentence = (text: string) =>
+  /^[^\p{L}]|^.\p{Lu}/u.test(text) ? text : text.charAt(0).toLowerCase() + text.slice(1);
+
+const RELATION_WORDS: Record<AreaRelation, string> = {
+  intersects: 'Meeting',
+  within: 'Lying within',
+  contains: 'Containing',
+  touches: 'Touching only the edge of',
+  crosses: 'Crossing',
+  overlaps: 'Overlapping',
+  equals: 'Covering just',
+};
+function relationInWords({ relation, geometry }: Form & { kind: 'area' }, { points }: Wording): string {
+  if (relation !== 'intersects' || !/Polygon$/.test(geometry.type)) return RELATION_WORDS[relation];
+  return points ? 'In' : 'Reaching into';
+}
+
+const RELATION_NOTES: Partial<Record<AreaRelation, string>> = {
+  touches: 'no inner point shared',
+  crosses: 'in part inside, in part out',
+  overlaps: 'each has more beside the common part',
+};
+
+/** A geometry that is written out, as a phrase. */
+export function shapeInWords(geometry: Geometry): string {
+  switch (geometry.type) {
+    case 'Point':
+      return coordinateInWords(geometry.coordinates[0], geometry.coordinates[1]);
+    case 'MultiPoint':
+      return `${geometry.coordinates.length} points`;
+    case 'LineString':
+      return 'the drawn line';
+    case 'MultiLineString':
+      return `${geometry.coordinates.length} drawn lines`;
+    case 'Polygon':
+      return 'the drawn area';
+    case 'MultiPolygon':
+      return geometry.coordinates.length === 1
+        ? 'the drawn area'
+        : `the drawn area of ${geometry.coordinates.length} parts`;
+    case 'GeometryCollection':
+      return `${geometry.geometries.length} drawn shapes`;
+  }
 }
 
 export function coordinateInWords(lon: number, lat: number): string {
@@ -205,7 +263,7 @@ function quotedIfOdd(text: string): string {
   return text === '' || text !== text.trim() || text.length > 40 ? quoted(text) : text;
 }
 
-const quoted = (text: string) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`;
+export const quoted = (text: string) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`;
 
 function listInWords(items: string[]): string {
   const shown = items.length > 6 ? [...items.slice(0, 5), `${items.length - 5} others`] : items;
@@ -213,25 +271,71 @@ function listInWords(items: string[]): string {
   return `${shown.slice(0, -1).join(', ')} or ${shown[shown.length - 1]}`;
 }
 
-const JOINTS: Record<Group['combine'], { lead: string; joint: string }> = {
-  all: { lead: '', joint: ' and ' },
-  any: { lead: '', joint: ' or ' },
-  none: { lead: 'none of: ', joint: ', ' },
-};
+/** A stretch of a sentence; values are strong, joining words plain. */
+export interface Piece {
+  text: string;
+  strong: boolean;
+}
 
-/** The whole tree as one phrase, switched-off nodes left out; empty when nothing narrows. */
-export function treeInWords(node: TreeNode, wording: Wording, nested = false): string {
-  if (node.off) return '';
+function join(children: Piece[][], combine: Group['combine'], commas: boolean): Piece[] {
+  const last = children.length - 1;
+  return children.flatMap((child, i) => {
+    const joint = combine === 'none' || (commas && i < last) ? ', ' : combine === 'any' ? ' or ' : ' and ';
+    return i === 0 ? child : [{ text: joint, strong: false }, ...child];
+  });
+}
+
+function phraseOf(node: TreeNode, wording: Wording, nested: boolean): Piece[] {
+  if (node.off) return [];
   if (node.kind === 'condition') {
     const { subject, rest } = conditionInWords(node.expr, wording);
-    const whole = `${subject} ${rest}`.trim();
-    return subject === '' ? whole : whole[0].toLowerCase() + whole.slice(1);
+    return subject === ''
+      ? [{ text: inSentence(rest), strong: true }]
+      : [
+          { text: `${inSentence(subject)} `, strong: false },
+          { text: rest, strong: true },
+        ];
   }
-  const parts = node.children.map((child) => treeInWords(child, wording, true)).filter((part) => part !== '');
-  if (parts.length === 0) return '';
-  const { lead, joint } = JOINTS[node.combine];
-  const text = lead + (parts.length > 2 && node.combine === 'all' && !nested ? parts.join(', ') : parts.join(joint));
-  return nested && (parts.length > 1 || node.combine === 'none') ? `(${text})` : text;
+  const children = node.children.map((child) => phraseOf(child, wording, true)).filter((pieces) => pieces.length > 0);
+  if (children.length === 0) return [];
+  const lead = node.combine === 'none' ? [{ text: 'none of: ', strong: false }] : [];
+  const pieces = [...lead, ...join(children, node.combine, node.combine === 'all' && children.length > 2 && !nested)];
+  const brackets = nested && (children.length > 1 || node.combine === 'none');
+  return brackets ? [{ text: '(', strong: false }, ...pieces, { text: ')', strong: false }] : pieces;
+}
+
+/** The whole tree as one phrase, switched-off nodes left out; empty when nothing narrows. */
+export function treeInWords(node: TreeNode, wording: Wording): string {
+  return textOf(phraseOf(node, wording, false));
+}
+
+const textOf = (pieces: Piece[]) => pieces.map(({ text }) => text).join('');
+
+/** What a condition needs before it in a sentence about features: trees *with* girth…, *where* a + b is…, *in* an area. */
+function leadOf(node: TreeNode, wording: Wording): 'with ' | 'where ' | '' {
+  if (node.kind === 'group') {
+    const first = node.children.find((child) => phraseOf(child, wording, true).length > 0);
+    return first ? leadOf(first, wording) : '';
+  }
+  const form = formOfExpr(node.expr, wording.columns);
+  if (form.kind === 'other') return 'where ';
+  return ['area', 'near', 'radius'].includes(form.kind) ? '' : 'with ';
+}
+
+/** The features and what is asked of them: "Trees with girth 180 cm or more and in the drawn area"; "All trees". */
+export function sentenceOf(name: string, tree: Group, wording: Wording): Piece[] {
+  const active = tree.combine === 'all' ? tree.children : [tree];
+  let lead = '';
+  const parts = active.flatMap((child) => {
+    const phrase = phraseOf(child, wording, true);
+    if (phrase.length === 0) return [];
+    const needed = leadOf(child, wording);
+    const pieces = needed !== '' && needed !== lead ? [{ text: needed, strong: false }, ...phrase] : phrase;
+    lead = needed;
+    return [pieces];
+  });
+  if (parts.length === 0) return [{ text: 'All ', strong: false }, { text: inSentence(name), strong: true }]; // prettier-ignore
+  return [{ text: `${name} `, strong: false }, ...join(parts, 'all', parts.length > 2)];
 }
 
 /** Day number of an ISO date that is known to be valid. */

@@ -1,5 +1,5 @@
 import { GROUP_ROWS, sortKeyAt, type Column, type Value } from '../features/column.ts';
-import { has } from '../features/mask.ts';
+import { count, has, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { DAY_MILLIS, formatDay, formatInstant } from '../time/calendar.ts';
 import {
@@ -45,10 +45,50 @@ export function profileOf(table: FeatureTable, column: Column): ColumnProfile {
   };
 }
 
-function sortedKeys(rows: number, column: Column): Float64Array {
+/** The answer to a small question about some features: one column in a few numbers. Times as ISO text. */
+export interface Figures {
+  rows: number;
+  /** Features without a value, or with an empty text. */
+  blank: number;
+  min: Value;
+  max: Value;
+  mean: number | null;
+  sum: number | null;
+  median: Value;
+}
+
+/** @param mask the features asked about; null for all */
+export function figuresOf(table: FeatureTable, column: Column, mask: Mask | null): Figures {
+  const rows = mask ? count(mask) : table.rows;
+  const keys = sortedKeys(table.rows, column, mask);
+  if (column.dictionary) {
+    const full = keys.filter((code) => column.dictionary!.at(code) !== '');
+    const textAt = (i: number) => (full.length === 0 ? null : column.dictionary!.at(full[i]));
+    const none = { mean: null, sum: null, median: null };
+    return { rows, blank: rows - full.length, min: textAt(0), max: textAt(full.length - 1), ...none };
+  }
+  const shown = (key: number): Value =>
+    column.type === 'date'
+      ? formatDay(key)
+      : column.type === 'datetime'
+        ? formatInstant(key, 0)
+        : column.type === 'boolean'
+          ? key === 1
+          : key;
+  const sum = column.type === 'number' && keys.length > 0 ? exactSum(keys) : null;
+  return {
+    ...{ rows, blank: rows - keys.length, sum, mean: sum === null ? null : sum / keys.length },
+    min: keys.length === 0 ? null : shown(keys[0]),
+    max: keys.length === 0 ? null : shown(keys[keys.length - 1]),
+    median: column.type === 'boolean' ? null : medianOf(column, keys),
+  };
+}
+
+function sortedKeys(rows: number, column: Column, mask: Mask | null = null): Float64Array {
   const keys = new Float64Array(rows);
   let at = 0;
   for (let row = 0; row < rows; row++) {
+    if (mask && !has(mask, row)) continue;
     const { validity } = column.chunks[Math.floor(row / GROUP_ROWS)];
     if (!validity || has(validity, row % GROUP_ROWS)) keys[at++] = sortKeyAt(column, row);
   }

@@ -1,11 +1,14 @@
-import type { Column } from '../features/column.ts';
+import { typeOffers, type Derivation } from '../derive/typed_column.ts';
+import { datePrecision, type Column } from '../features/column.ts';
 import { count } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
 import { call, isCall, isProperty, property, sameExpr, type Expr } from '../filters/ast.ts';
 import { nearestName } from '../filters/check.ts';
 import { exprOfForm, formOfExpr, type Form } from '../filters/form.ts';
 import { exprOfTree, insertNode, nodesIn, replaceNode, type Condition, type Group } from '../filters/tree.ts';
-import { columnInWords, numberInWords } from '../filters/words.ts';
+import { columnInWords, dayInWords, dayOf, numberInWords } from '../filters/words.ts';
+import { DAY_MILLIS, dayAfter, formatDay, parseDate } from '../time/calendar.ts';
+import { lastPeriod, nextPeriod } from '../time/period.ts';
 import type { Sifter } from './sifter.ts';
 import type { StackRow } from './stack.ts';
 
@@ -21,16 +24,38 @@ export interface Finding {
     | 'repeated'
     | 'no-such-value'
     | 'blanks-out'
-    | 'as-text';
+    | 'as-text'
+    | 'beyond-values'
+    | 'period-in-part'
+    | 'as-of-past';
   message: string;
-  fix: { label: string; tree: Group } | null;
+  fix: Fix | null;
+}
+
+/** A change that mends it. */
+export interface Fix {
+  label: string;
+  tree: Group;
+  /** A typed column that the changed tree needs, to be made first. */
+  derive?: { name: string; derivation: Derivation };
+  /** The tree stays; what changes is that relative dates count from today. */
+  asOfToday?: true;
 }
 
 /** Distinct texts among which a nearest spelling is looked for; more would be felt while typing. */
 const MOST_TEXTS = 20_000;
 
-/** Looks through the conditions at work. @param rows the stack's numbers for the same tree */
-export function findingsOf(sifter: Sifter, root: Group, rows: readonly StackRow[]): Finding[] {
+/**
+ * Looks through the conditions at work.
+ * @param rows the stack's numbers for the same tree
+ * @param today the present day where the as-of date is fixed; null where it is today
+ */
+export function findingsOf(
+  sifter: Sifter,
+  root: Group,
+  rows: readonly StackRow[],
+  today: number | null = null,
+): Finding[] {
   const found: Finding[] = [];
   const columns = sifter.table.columns;
   for (const { node, parent } of nodesIn(root)) {
@@ -44,7 +69,10 @@ export function findingsOf(sifter: Sifter, root: Group, rows: readonly StackRow[
       upsideDown(form, change),
       wildcard(form, sifter, change),
       missingValue(form, sifter, change),
-      comparedAsText(form, sifter),
+      comparedAsText(root, node.id, form, sifter),
+      longPast(root, form, sifter.asOf, today),
+      beyondValues(form, sifter, change),
+      periodInPart(form, sifter, change),
       blanksOut(form, row, change),
     ];
     const first = own.find((finding) => finding !== null) ?? nothingOut(root, parent, node, form, row, sifter);
@@ -127,7 +155,7 @@ function rangeOf(expr: Expr, sifter: Sifter): { column: string; low: number; hig
   return form.op === '<=' || form.op === '<' ? { column: form.column, low: -Infinity, high: form.value } : null;
 }
 
-type Change = (label: string, next: Form) => { label: string; tree: Group };
+type Change = (label: string, next: Form) => Fix;
 
 function upsideDown(form: Form, change: Change): Omit<Finding, 'id'> | null {
   if (form.kind === 'between' && form.low > form.high)
@@ -200,16 +228,146 @@ function nearestText({ dictionary }: Column, value: string): string | null {
 }
 
 /** An order of texts that look like numbers: "9" comes after "10". */
-function comparedAsText(form: Form, sifter: Sifter): Omit<Finding, 'id'> | null {
+function comparedAsText(root: Group, id: string, form: Form, sifter: Sifter): Omit<Finding, 'id'> | null {
   if (form.kind !== 'compare' || typeof form.value !== 'string' || !/^[<>]=?$/.test(form.op)) return null;
-  if (!/^\s*[+-]?\d+([.,]\d+)?\s*$/.test(form.value) || columnNamed(sifter.table, form.column)?.type !== 'text')
-    return null;
+  const column = columnNamed(sifter.table, form.column);
+  if (!/^\s*[+-]?\d+([.,]\d+)?\s*$/.test(form.value) || column?.type !== 'text') return null;
   return {
     kind: 'as-text',
     message: `${columnInWords(form.column)} is text, and texts are compared by character: “9” comes after “10”. A typed column beside it compares as numbers.`,
-    fix: null,
+    fix: asNumber(root, id, form, column, sifter),
   };
 }
+
+/** The same comparison on a number column made of the texts; on the one there is, if it was made before. */
+function asNumber(
+  root: Group,
+  id: string,
+  form: Extract<Form, { kind: 'compare' }>,
+  column: Column,
+  { table }: Sifter,
+): Fix | null {
+  const derivation = typeOffers(column).find((offer) => offer.derivation.as === 'number')?.derivation;
+  if (!derivation) return null;
+  const name = `${column.name}_number`;
+  const there = columnNamed(table, name);
+  if (there && there.type !== 'number') return null;
+  const value = Number(String(form.value).replace(',', '.'));
+  const tree = withExpr(root, id, exprOfForm({ ...form, column: name, value }));
+  return { label: 'compare as numbers', tree, ...(there ? {} : { derive: { name, derivation } }) };
+}
+
+/** Days by which a fixed as-of date may lag behind before it is worth a word. */
+const FRESH_DAYS = 31;
+
+/** A relative date that counts from a day long past. */
+function longPast(root: Group, form: Form, asOf: number, today: number | null): Omit<Finding, 'id'> | null {
+  const relative = form.kind === 'recent' || (form.kind === 'day' && 'shift' in form.day);
+  if (!relative || today === null || today - asOf <= FRESH_DAYS) return null;
+  return {
+    kind: 'as-of-past',
+    message: `This counts from ${dayInWords(formatDay(asOf))}, the fixed as-of date, ${numberInWords(today - asOf)} days ago.`,
+    fix: { label: 'count from today', tree: root, asOfToday: true },
+  };
+}
+
+/** A bound that lies beyond every value of the column. */
+function beyondValues(form: Form, sifter: Sifter, change: Change): Omit<Finding, 'id'> | null {
+  const range = 'column' in form ? valueRange(columnNamed(sifter.table, form.column)) : null;
+  const asked = range && askedRange(form, sifter.asOf);
+  if (!range || !asked || (asked.low <= range.high && asked.high >= range.low)) return null;
+  const above = asked.low > range.high;
+  const nearest = above ? range.high : range.low;
+  const said = (value: number) => (range.days ? dayInWords(formatDay(value)) : numberInWords(value));
+  return {
+    kind: 'beyond-values',
+    message: `No ${columnInWords((form as { column: string }).column).toLowerCase()} is ${above ? (range.days ? 'that late' : 'that large') : range.days ? 'that early' : 'that small'}: the values run from ${said(range.low)} to ${said(range.high)}.`,
+    fix: boundMoved(form, nearest, above, change, said(nearest)),
+  };
+}
+
+function boundMoved(form: Form, nearest: number, above: boolean, change: Change, said: string): Fix | null {
+  const label = `take ${said}`;
+  if (form.kind === 'compare') return change(label, { ...form, op: above ? '>=' : '<=', value: nearest });
+  if (form.kind === 'between') return change(label, { ...form, [above ? 'low' : 'high']: nearest });
+  const day = formatDay(nearest);
+  if (form.kind === 'day') return change(label, { ...form, test: above ? 'from' : 'until', day: { date: day } });
+  if (form.kind === 'days') return change(label, { ...form, [above ? 'from' : 'to']: day });
+  return null;
+}
+
+/** Smallest and largest value of a column of numbers, or first and last day of one of times. */
+function valueRange(column: Column | undefined): { low: number; high: number; days: boolean } | null {
+  let [low, high] = [Infinity, -Infinity];
+  for (const chunk of column?.chunks ?? []) {
+    if (!('min' in chunk)) return null;
+    [low, high] = [Math.min(low, chunk.min), Math.max(high, lastOf(chunk))];
+  }
+  if (low > high) return null;
+  return column!.type === 'datetime'
+    ? { low: Math.floor(low / DAY_MILLIS), high: Math.floor(high / DAY_MILLIS), days: true }
+    : { low, high, days: column!.type === 'date' };
+}
+
+/** The largest value a chunk can mean: of dates known to the year only, the last day of the year. */
+function lastOf(chunk: Extract<Column['chunks'][number], { max: number }>): number {
+  if (chunk.type !== 'date' || !chunk.precision) return chunk.max;
+  let last = chunk.max;
+  for (let i = 0; i < chunk.rows; i++) last = Math.max(last, dayAfter(chunk.days[i], datePrecision(chunk, i)) - 1);
+  return last;
+}
+
+/** The values that a condition asks for, days for times; null when it is not a range. */
+function askedRange(form: Form, asOf: number): { low: number; high: number } | null {
+  const ends = (from: string | null, to: string | null) => ({
+    low: from === null ? -Infinity : parseDate(from)!.day,
+    high: to === null ? Infinity : parseDate(to)!.day,
+  });
+  if (form.blanks) return null;
+  switch (form.kind) {
+    case 'compare':
+      if (typeof form.value !== 'number' || form.op === '=' || form.op === '<>') return null;
+      return form.op.startsWith('>') ? { low: form.value, high: Infinity } : { low: -Infinity, high: form.value };
+    case 'between':
+      return form.outside || form.low > form.high ? null : form;
+    case 'day': {
+      const { day } = parseDate(dayOf(form.day, asOf))!;
+      if (form.test === 'on') return null;
+      if (form.test === 'after' || form.test === 'from') return { low: day, high: Infinity };
+      return { low: -Infinity, high: day };
+    }
+    case 'days':
+      return form.outside || (form.from !== null && form.to !== null && form.from > form.to) ? null : ends(form.from, form.to); // prettier-ignore
+    case 'recent': {
+      if (form.outside) return null;
+      const period = (form.side === 'last' ? lastPeriod : nextPeriod)(asOf, form.amount, form.unit);
+      return { low: period.start / DAY_MILLIS, high: period.end / DAY_MILLIS - 1 };
+    }
+    default:
+      return null;
+  }
+}
+
+/** Shares of a period below which what the source does not cover goes without a word. */
+const COVERED = 0.9;
+
+/** A period of which the source has only a part. */
+function periodInPart(form: Form, sifter: Sifter, change: Change): Omit<Finding, 'id'> | null {
+  if (form.kind !== 'days' && form.kind !== 'recent') return null;
+  const range = valueRange(columnNamed(sifter.table, form.column));
+  const asked = range && askedRange(form, sifter.asOf);
+  if (!range || !asked || !Number.isFinite(asked.high - asked.low)) return null;
+  const [low, high] = [Math.max(asked.low, range.low), Math.min(asked.high, range.high)];
+  if (low > high || (high - low + 1) / (asked.high - asked.low + 1) >= COVERED) return null;
+  const [from, to] = [formatDay(low), formatDay(high)];
+  return {
+    kind: 'period-in-part',
+    message: `The source has ${columnInWords(form.column).toLowerCase()} only from ${dayInWords(formatDay(range.low))} to ${dayInWords(formatDay(range.high))}, so part of this period is not covered.`,
+    fix: change(`ask for ${dayInWords(from)} to ${dayInWords(to)}`, { ...base(form), kind: 'days', from, to, outside: false }), // prettier-ignore
+  };
+}
+
+const base = ({ column, blanks }: { column: string; blanks: boolean }) => ({ column, blanks });
 
 /** "Is not" and "none of" leave blanks out, which is often not meant. */
 function blanksOut(form: Form, row: StackRow | undefined, change: Change): Omit<Finding, 'id'> | null {

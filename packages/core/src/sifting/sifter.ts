@@ -85,6 +85,10 @@ export class Sifter {
   }
 
   #evaluate(expr: Expr): Verdict {
+    if (typeof expr === 'boolean') {
+      const all = expr ? fullMask(this.table.rows) : emptyMask(this.table.rows);
+      return { yes: all, possible: all };
+    }
     if (isCall(expr, 'and', 'or')) {
       const combine = expr.op === 'and' ? and : or;
       return expr.args

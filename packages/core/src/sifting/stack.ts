@@ -57,6 +57,12 @@ function walk(sifter: Sifter, node: TreeNode, reach: Mask, rows: StackRow[]): vo
   }
 }
 
+/** How many features would be kept without this condition or group. */
+export function keptWithout(sifter: Sifter, root: Group, id: string): number {
+  const expr = exprOfTree(switchedOff(root, id));
+  return count((expr === null ? sifter.everything() : sifter.verdict(expr)).yes);
+}
+
 /** The features that exactly this condition of the tree leaves out: kept if it were switched off. */
 export function nearMisses(sifter: Sifter, root: Group, id: string): Mask {
   const without = exprOfTree(switchedOff(root, id));

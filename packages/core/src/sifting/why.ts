@@ -3,7 +3,7 @@ import { GROUP_ROWS, valueAt } from '../features/column.ts';
 import { has } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { formOfExpr, type Form } from '../filters/form.ts';
-import { nodesIn, type Group } from '../filters/tree.ts';
+import { exprOfTree, type Group, type TreeNode } from '../filters/tree.ts';
 import { dayOf } from '../filters/words.ts';
 import { Shape } from '../space/shape.ts';
 import { LENGTH_UNITS } from '../space/units.ts';
@@ -13,9 +13,11 @@ import { lastPeriod, nextPeriod } from '../time/period.ts';
 import type { Sifter } from './sifter.ts';
 import { scalarAt } from './scalar.ts';
 
-/** Answer of one condition for one feature. */
+/** Answer of one condition or group for one feature. */
 export interface Reason {
   id: string;
+  /** How deep it stands in its groups, 0 at the top. */
+  level: number;
   outcome: 'pass' | 'fail' | 'unknown';
   /** The feature's value of the tested column, as ISO text or number; null when blank or when no column is tested. */
   value: string | number | boolean | null;
@@ -24,17 +26,24 @@ export interface Reason {
   unit: 'days' | 'm' | '' | null;
 }
 
-/** Why a feature is kept or not: every active condition of the tree, in order. */
+/** Why a feature is kept or not: every condition and group at work, from the top of the tree down. */
 export function explainFeature(sifter: Sifter, root: Group, row: number): Reason[] {
   const reasons: Reason[] = [];
-  for (const { node } of nodesIn(root)) {
-    if (node.kind !== 'condition' || node.off) continue;
-    const { yes, possible } = sifter.verdict(node.expr);
+  const explain = (node: TreeNode, level: number) => {
+    const expr = exprOfTree(node);
+    if (expr === null) return;
+    const { yes, possible } = sifter.verdict(expr);
     const outcome = has(yes, row) ? 'pass' : has(possible, row) ? 'unknown' : 'fail';
+    if (node.kind === 'group') {
+      reasons.push({ id: node.id, level, outcome, value: null, margin: null, unit: null });
+      node.children.forEach((child) => explain(child, level + 1));
+      return;
+    }
     const form = formOfExpr(node.expr, sifter.table.columns);
     const value = 'column' in form ? columnValue(sifter.table, form.column, row) : null;
-    reasons.push({ id: node.id, outcome, value, ...marginOf(form, sifter, row) });
-  }
+    reasons.push({ id: node.id, level, outcome, value, ...marginOf(form, sifter, row) });
+  };
+  if (!root.off) root.children.forEach((child) => explain(child, 0));
   return reasons;
 }
 
@@ -74,9 +83,11 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
       return Number.isFinite(margin) ? { margin: margin * (form.outside ? -1 : 1), unit: 'days' } : none;
     }
     case 'radius':
+    case 'near':
     case 'area': {
+      if (form.kind === 'area' && form.relation !== 'intersects') return none;
       const chunk = lonLatChunks(sifter.table)[Math.floor(row / GROUP_ROWS)];
-      const shape = new Shape(form.kind === 'area' ? form.geometry : { type: 'Point', coordinates: form.centre });
+      const shape = new Shape(form.kind === 'radius' ? { type: 'Point', coordinates: form.centre } : form.geometry);
       const distance = distanceToShape(chunk, row % GROUP_ROWS, shape);
       if (!Number.isFinite(distance) || (form.kind === 'area' && distance === 0)) return none;
       const margin = form.kind === 'area' ? -distance : form.distance * LENGTH_UNITS[form.unit] - distance;

@@ -16,15 +16,18 @@ import { CodeList, Sieve, Source, SourceColumn } from '../store/entities.ts';
 import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
-import { asOfDay, sieveInfo, sourceInfo, workspaceOf, workspaceState } from '../workspace.ts';
+import { asOfDay, sieveInfo, sourceInfo, todayBesideFixed, workspaceOf, workspaceState } from '../workspace.ts';
 import {
   codeListOfColumns,
   codeListRequest,
   compareRequest,
   columnChange,
+  countsRequest,
   crsQuery,
+  curveRequest,
   derivedColumnRequest,
   extractRequest,
+  figuresRequest,
   histogramRequest,
   importRequest,
   lookRequest,
@@ -37,14 +40,19 @@ import {
   sieveChange,
   sourceChange,
   subsetRequest,
+  treeRequest,
   uploadQuery,
   valuesRequest,
   versionRequest,
   whyRequest,
   workspaceChange,
+  type CountsAnswer,
   type CrsAnswer,
+  type CurveAnswer,
+  type EmptinessAnswer,
   type ErrorAnswer,
   type FeatureAnswer,
+  type FiguresAnswer,
   type HistogramAnswer,
   type JobState,
   type OffersAnswer,
@@ -312,7 +320,11 @@ export function makeApp(services: Services): Hono {
   });
   api.post('/sources/:id/sift', async (c) => {
     const asked = selection.parse(await c.req.json());
-    const frame = await ask<Uint8Array<ArrayBuffer>>(c.req.param('id'), { kind: 'sift', ...asked });
+    const frame = await ask<Uint8Array<ArrayBuffer>>(c.req.param('id'), {
+      kind: 'sift',
+      today: await todayBesideFixed(em()),
+      ...asked,
+    });
     return c.body(frame, 200, { 'content-type': 'application/octet-stream' });
   });
   api.post('/sources/:id/rows', async (c) =>
@@ -337,6 +349,22 @@ export function makeApp(services: Services): Hono {
       }),
     ),
   );
+
+  api.post('/sources/:id/curve', async (c) =>
+    c.json(await ask<CurveAnswer>(c.req.param('id'), { kind: 'curve', ...curveRequest.parse(await c.req.json()) })),
+  );
+  api.post('/sources/:id/emptiness', async (c) => {
+    const { tree } = treeRequest.parse(await c.req.json());
+    return c.json(await ask<EmptinessAnswer>(c.req.param('id'), { kind: 'emptiness', tree }));
+  });
+  api.post('/sources/:id/counts', async (c) => {
+    const { trees } = countsRequest.parse(await c.req.json());
+    return c.json(await ask<CountsAnswer>(c.req.param('id'), { kind: 'counts', trees }));
+  });
+  api.post('/sources/:id/figures', async (c) => {
+    const asked = figuresRequest.parse(await c.req.json());
+    return c.json(await ask<FiguresAnswer>(c.req.param('id'), { kind: 'figures', ...asked }));
+  });
 
   api.post('/sources/:id/extracts', async (c) => {
     const { tree, format: formatName, name } = extractRequest.parse(await c.req.json());

@@ -1,13 +1,17 @@
 import {
   COLUMN_TYPES,
   isExpr,
+  type BoundCurve,
   type Crs,
   type Derivation,
   type Difference,
+  type Emptiness,
   type Expr,
+  type Figures,
   type Finding,
   type Group,
   type Measure,
+  type Reason,
   type Remark,
   type TreeNode,
   type TypeOffer,
@@ -88,6 +92,8 @@ const sieveInfo = z.object({
   /** Index into the palette. */
   colour: z.number().int().min(0).max(7),
   visible: z.boolean(),
+  /** Values of the conditions that the name mentioned when it was given by hand. */
+  mentions: z.array(z.string()),
 });
 export type SieveInfo = z.infer<typeof sieveInfo>;
 
@@ -142,9 +148,13 @@ export const codeListRequest = z.object({
 });
 export const codeListOfColumns = z.object({ name, code: z.string(), meaning: z.string() });
 
-export const newSieve = sieveInfo.omit({ id: true }).extend({ id: z.number().int().positive().optional() });
-export type NewSieve = z.infer<typeof newSieve>;
-export const sieveChange = sieveInfo.pick({ name: true, tree: true, colour: true, visible: true }).partial();
+export const newSieve = sieveInfo
+  .omit({ id: true })
+  .extend({ id: z.number().int().positive().optional(), mentions: z.array(z.string()).default([]) });
+export type NewSieve = z.input<typeof newSieve>;
+export const sieveChange = sieveInfo
+  .pick({ name: true, tree: true, colour: true, visible: true, mentions: true })
+  .partial();
 export type SieveChange = z.infer<typeof sieveChange>;
 
 export const uploadQuery = z.object({
@@ -228,6 +238,10 @@ export type RowsRequest = z.infer<typeof rowsRequest>;
 export const placeRequest = selection.extend({ order, row: z.number().int().min(0) });
 export const whyRequest = z.object({ tree: group, row: z.number().int().min(0) });
 export const valuesRequest = z.object({ tree: group, column: z.string() });
+export const curveRequest = z.object({ tree: group, condition: z.string(), side: z.enum(['low', 'high']) });
+export const treeRequest = z.object({ tree: group });
+export const countsRequest = z.object({ trees: z.array(group).min(1).max(20) });
+export const figuresRequest = z.object({ tree: group, column: z.string() });
 export const histogramRequest = z.object({ tree: group, column: z.string(), bins: z.number().int().min(1).max(400) });
 export const extractRequest = z.object({ tree: group, format: z.string(), name });
 export const subsetRequest = z.object({ tree: group, name });
@@ -242,6 +256,8 @@ export interface SiftHead {
   rows: { id: string; reach: number; left: number; unknown: number; alone: number }[];
   /** Features that only this condition leaves out, by condition. */
   nearMisses: Record<string, number>;
+  /** Features that would be kept without this condition or group. */
+  without: Record<string, number>;
   /** What is probably not meant, with a change that mends it. */
   findings: Finding[];
 }
@@ -256,13 +272,20 @@ export interface FeatureAnswer {
   /** West, south, east, north in degrees; null without a geometry. */
   box: [number, number, number, number] | null;
   geometryType: string;
-  reasons: {
-    id: string;
-    outcome: 'pass' | 'fail' | 'unknown';
-    value: Cell;
-    margin: number | null;
-    unit: 'days' | 'm' | '' | null;
-  }[];
+  reasons: Reason[];
+}
+export interface CurveAnswer {
+  curve: BoundCurve | null;
+}
+export interface EmptinessAnswer {
+  emptiness: Emptiness | null;
+}
+export interface CountsAnswer {
+  kept: number[];
+}
+export interface FiguresAnswer {
+  all: Figures;
+  kept: Figures;
 }
 /** A column in numbers. Times are ISO text. */
 export interface ProfileAnswer {

@@ -2,11 +2,19 @@ import { gunzipSync } from 'node:zlib';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { checkFilter, emptyTree, parseFilter, treeOfExpr, type TreeNode } from '@clean-sieve/core';
+import {
+  checkFilter,
+  emptyTree,
+  parseFilter,
+  treeOfExpr,
+  valuesMentioned,
+  type Group,
+  type TreeNode,
+} from '@clean-sieve/core';
 import type { Jobs } from '../jobs/jobs.ts';
 import { Sieve, Source, Workspace } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
-import { sourceInfo } from '../workspace.ts';
+import { asOfDay, sourceInfo } from '../workspace.ts';
 
 /** Ready sieves of the demo workspace, in CQL2. */
 export interface DemoSieve {
@@ -65,12 +73,15 @@ async function addSieve(store: Store, { source: name, where, off = [], ...rest }
   let next = 1;
   const tree = treeOfExpr(parsed.expr, emptyTree(), () => `c${next++}`);
   const children = tree.children.map((node, i): TreeNode => (off.includes(i) ? { ...node, off: true } : node));
+  const whole: Group = { ...tree, children };
+  const wording = { columns: sourceInfo(source).columns, asOf: await asOfDay(em) };
   em.create(Sieve, {
     source,
+    mentions: rest.name ? valuesMentioned(rest.name, whole, wording) : [],
     name: rest.name,
     colour: rest.colour,
     visible: rest.visible ?? true,
-    tree: { ...tree, children },
+    tree: whole,
   });
   await em.flush();
 }

@@ -1,12 +1,15 @@
 import { workerData } from 'node:worker_threads';
 import {
+  boundCurve,
   checkFilter,
   columnNamed,
   compareRows,
   count,
   CRS84,
   displayGeometry,
+  emptiness,
   distinctValues,
+  figuresOf,
   explainFeature,
   exprOfTree,
   FilterError,
@@ -15,6 +18,8 @@ import {
   Geos,
   has,
   histogram,
+  keptBy,
+  keptWithout,
   lonLatBoxOf,
   nearMisses,
   nodesIn,
@@ -31,7 +36,11 @@ import {
   type Mask,
 } from '@clean-sieve/core';
 import type {
+  CountsAnswer,
+  CurveAnswer,
+  EmptinessAnswer,
   FeatureAnswer,
+  FiguresAnswer,
   HistogramAnswer,
   OffersAnswer,
   ProfileAnswer,
@@ -92,10 +101,11 @@ async function answer(task: SiftTask): Promise<unknown> {
     source.sifters.clear();
     source.sifters.set(task.asOf, sifter);
   }
-  if ('tree' in task) checkTree(task.tree, source.table);
+  const trees = 'tree' in task ? [task.tree] : 'trees' in task ? task.trees : [];
+  for (const tree of trees) checkTree(tree, source.table);
   switch (task.kind) {
     case 'sift':
-      return siftFrame(sifter, task);
+      return siftFrame(sifter, task, task.today);
     case 'rows':
       return rowsPage(source, sifter, task, task.order, task.offset, task.limit);
     case 'place':
@@ -110,6 +120,21 @@ async function answer(task: SiftTask): Promise<unknown> {
       return {
         histogram: histogram(known(source.table, task.column), task.bins, siftTree(sifter, task.tree).mask),
       } satisfies HistogramAnswer;
+    case 'curve':
+      return {
+        curve: boundCurve(sifter, task.tree, task.condition, task.side),
+      } satisfies CurveAnswer;
+    case 'emptiness':
+      return { emptiness: emptiness(sifter, task.tree) } satisfies EmptinessAnswer;
+    case 'counts':
+      return { kept: task.trees.map((tree) => keptBy(sifter, tree)) } satisfies CountsAnswer;
+    case 'figures': {
+      const column = known(source.table, task.column);
+      return {
+        all: figuresOf(source.table, column, null),
+        kept: figuresOf(source.table, column, siftTree(sifter, task.tree).mask),
+      } satisfies FiguresAnswer;
+    }
     case 'profile':
       return profileOf(source.table, known(source.table, task.column)) satisfies ProfileAnswer;
     case 'offers':
@@ -145,16 +170,18 @@ function pairs(table: FeatureTable, code: string, meaning: string): [string, str
   return [...found].sort(([a], [b]) => (a < b ? -1 : 1));
 }
 
-function siftFrame(sifter: Sifter, selection: Selection): Uint8Array {
+function siftFrame(sifter: Sifter, selection: Selection, today: number | null): Uint8Array {
   const { tree } = selection;
   const { total, kept, unknown, rows } = siftTree(sifter, tree);
   const missed: Record<string, number> = {};
+  const without: Record<string, number> = {};
   for (const { node } of nodesIn(tree)) {
-    if (node.kind === 'condition' && exprOfTree(node) !== null)
-      missed[node.id] = count(nearMisses(sifter, tree, node.id));
+    if (exprOfTree(node) === null) continue;
+    without[node.id] = keptWithout(sifter, tree, node.id);
+    if (node.kind === 'condition') missed[node.id] = count(nearMisses(sifter, tree, node.id));
   }
   return packSift(
-    { total, kept, unknown, rows, nearMisses: missed, findings: findingsOf(sifter, tree, rows) },
+    { total, kept, unknown, rows, nearMisses: missed, without, findings: findingsOf(sifter, tree, rows, today) },
     selected(sifter, selection),
   );
 }

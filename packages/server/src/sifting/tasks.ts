@@ -1,14 +1,18 @@
-import type { Group } from '@clean-sieve/core';
+import type { Group, Side } from '@clean-sieve/core';
 import type { Order, Selection } from '../api/contract.ts';
 
 /** What the sifting thread can be asked. Every task names its source and the as-of day. */
 export type SiftTask = { sourceId: number; asOf: number } & (
-  | ({ kind: 'sift' } & Selection)
+  | ({ kind: 'sift'; today: number | null } & Selection)
   | ({ kind: 'rows'; order: Order; offset: number; limit: number } & Selection)
   | ({ kind: 'place'; order: Order; row: number } & Selection)
   | { kind: 'why'; tree: Group; row: number }
   | { kind: 'values'; tree: Group; column: string }
   | { kind: 'histogram'; tree: Group; column: string; bins: number }
+  | { kind: 'curve'; tree: Group; condition: string; side: Side }
+  | { kind: 'emptiness'; tree: Group }
+  | { kind: 'counts'; trees: Group[] }
+  | { kind: 'figures'; tree: Group; column: string }
   | { kind: 'profile'; column: string }
   | { kind: 'offers'; column: string }
   | { kind: 'pairs'; code: string; meaning: string }

@@ -115,6 +115,8 @@ export const Sieve = defineEntity({
     tree: p.json<Group>(),
     colour: p.integer(),
     visible: p.boolean(),
+    /** Values of the conditions that the name mentioned when it was given by hand. */
+    mentions: p.json<string[]>(),
   },
 });
 

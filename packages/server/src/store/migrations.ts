@@ -66,9 +66,16 @@ class Versions extends Migration {
   }
 }
 
+class NameMentions extends Migration {
+  override up(): void {
+    this.addSql("alter table `sieve` add column `mentions` json not null default '[]'");
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
   { name: '003_repaired_shapes', class: RepairedShapes },
   { name: '004_versions', class: Versions },
+  { name: '005_name_mentions', class: NameMentions },
 ];

@@ -96,7 +96,7 @@ test('versions are exchanged and come back; sieves and what was said of the colu
   const list = em.create(CodeList, { name: 'codes', entries: [['a', 'A']], workspace: await em.findOneOrFail(Workspace, { id: { $gt: 0 } }) }); // prettier-ignore
   const column = await em.findOneOrFail(SourceColumn, { source: id, name: 't' });
   Object.assign(column, { title: 'Text', hidden: true, codeList: list });
-  em.create(Sieve, { source: id, name: null, tree: { kind: 'group', id: 'root', combine: 'all', children: [] }, colour: 0, visible: true }); // prettier-ignore
+  em.create(Sieve, { source: id, name: null, tree: { kind: 'group', id: 'root', combine: 'all', children: [] }, colour: 0, visible: true, mentions: [] }); // prettier-ignore
   await em.flush();
   for (const [rows, older] of [
     [8, 5],

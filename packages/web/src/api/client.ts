@@ -1,8 +1,12 @@
-import { unpackDisplay, type Derivation, type DisplayGeometry } from '@clean-sieve/core';
+import { unpackDisplay, type Derivation, type DisplayGeometry, type Side } from '@clean-sieve/core';
 import type {
   ColumnChange,
+  CountsAnswer,
   CrsAnswer,
+  CurveAnswer,
+  EmptinessAnswer,
   FeatureAnswer,
+  FiguresAnswer,
   HistogramAnswer,
   JobState,
   LayerChoice,
@@ -78,6 +82,15 @@ export const api = {
     json<ValuesAnswer>(`/sources/${sourceId}/values`, 'POST', { tree, column }),
   histogram: (sourceId: number, tree: Selection['tree'], column: string, bins: number) =>
     json<HistogramAnswer>(`/sources/${sourceId}/histogram`, 'POST', { tree, column, bins }),
+
+  curve: async (sourceId: number, tree: Selection['tree'], condition: string, side: Side) =>
+    (await json<CurveAnswer>(`/sources/${sourceId}/curve`, 'POST', { tree, condition, side })).curve,
+  emptiness: async (sourceId: number, tree: Selection['tree']) =>
+    (await json<EmptinessAnswer>(`/sources/${sourceId}/emptiness`, 'POST', { tree })).emptiness,
+  counts: async (sourceId: number, trees: Selection['tree'][]) =>
+    (await json<CountsAnswer>(`/sources/${sourceId}/counts`, 'POST', { trees })).kept,
+  figures: (sourceId: number, tree: Selection['tree'], column: string) =>
+    json<FiguresAnswer>(`/sources/${sourceId}/figures`, 'POST', { tree, column }),
 
   addSieve: (sieve: NewSieve) => json<SieveInfo>('/sieves', 'POST', sieve),
   changeSieve: (id: number, change: SieveChange) => json<SieveInfo>(`/sieves/${id}`, 'PATCH', change),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiClose, mdiFilterPlusOutline } from '@mdi/js';
-import { conditionInWords, dayInWords, findNode } from '@clean-sieve/core';
+import { conditionInWords, dayInWords, findNode, formOfExpr } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { exprOfValue } from '../stack/first_expr.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
@@ -32,7 +32,9 @@ const reasons = computed(() => {
   const wording = workspace.wording(source.value);
   return card.reasons.flatMap((reason) => {
     const found = findNode(sifting.shownTree, reason.id);
-    if (found?.node.kind !== 'condition') return [];
+    if (!found) return [];
+    if (found.node.kind === 'group')
+      return [{ ...reason, test: `${found.node.combine} of`, group: true, shown: '', by: '' }];
     const { subject, rest } = conditionInWords(found.node.expr, wording);
     const value =
       reason.outcome === 'unknown' || reason.value === null
@@ -40,13 +42,8 @@ const reasons = computed(() => {
         : typeof reason.value === 'string' && /^\d{4}(-\d\d){1,2}$/.test(reason.value)
           ? dayInWords(reason.value)
           : cellText(reason.value);
-    const tested =
-      reason.unit === 'm' ||
-      subject === 'Touching' ||
-      subject === 'Outside' ||
-      subject === 'Within' ||
-      subject === 'Beyond';
-    return [{ ...reason, test: `${subject} ${rest}`, shown: tested ? '' : value, by: byHowMuch(reason) }];
+    const column = 'column' in formOfExpr(found.node.expr, source.value!.columns);
+    return [{ ...reason, test: `${subject} ${rest}`.trim(), group: false, shown: column ? value : '', by: byHowMuch(reason) }]; // prettier-ignore
   });
 });
 
@@ -72,7 +69,12 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
       </button>
     </header>
     <ul v-if="reasons.length > 0" class="reasons">
-      <li v-for="reason in reasons" :key="reason.id" :class="reason.outcome">
+      <li
+        v-for="reason in reasons"
+        :key="reason.id"
+        :class="[reason.outcome, { group: reason.group }]"
+        :style="{ marginLeft: `${reason.level * 14}px` }"
+      >
         <span class="sign" :aria-label="OUTCOMES[reason.outcome]">{{ SIGNS[reason.outcome] }}</span>
         <span class="test">{{ reason.test }}</span>
         <span class="by"
@@ -158,6 +160,10 @@ header {
 }
 .unknown .sign {
   color: var(--violet);
+}
+.group .test {
+  font-weight: 600;
+  color: var(--spruce);
 }
 .by {
   grid-column: 2;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { conditionInWords, exprOfTree, type TreeNode } from '@clean-sieve/core';
+import { exprOfTree, sentenceOf, type Piece } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
@@ -11,50 +11,16 @@ const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
 
-interface Piece {
-  text: string;
-  strong: boolean;
-}
-
 /** The sentence in pieces: values strong, joining words plain. */
 const pieces = computed<Piece[]>(() => {
   const source = workspace.activeSource;
   if (!source) return [];
-  const wording = workspace.wording(source);
-  const out: Piece[] = [];
-  const say = (text: string, strong = false) => out.push({ text, strong });
-  const phrase = (node: TreeNode, nested: boolean): void => {
-    if (node.kind === 'condition') {
-      const { subject, rest } = conditionInWords(node.expr, wording);
-      if (subject !== '')
-        say(
-          `${subject.toLowerCase() === subject.toUpperCase() ? subject : subject[0].toLowerCase() + subject.slice(1)} `,
-        );
-      return void say(rest, true);
-    }
-    const children = node.children.filter((child) => exprOfTree(child) !== null);
-    const brackets = nested && (children.length > 1 || node.combine === 'none');
-    if (brackets) say('(');
-    if (node.combine === 'none') say('none of: ');
-    children.forEach((child, i) => {
-      if (i > 0)
-        say(
-          node.combine === 'any' ? ' or ' : node.combine === 'none' ? ', ' : i === children.length - 1 ? ' and ' : ', ',
-        );
-      phrase(child, true);
-    });
-    if (brackets) say(')');
-  };
-  const tree = sifting.shownTree;
-  if (exprOfTree(tree) === null) {
-    say('All ');
-    say(`${counted(source.rows)} ${source.name.toLowerCase()}`, true);
-    return out;
-  }
-  if (focus.nearMissesOf !== null) say('Left out by one condition only · ', true);
-  say(`${source.name} with `);
-  phrase(tree, false);
-  return out;
+  const narrows = exprOfTree(sifting.shownTree) !== null;
+  const name = narrows ? source.name : `${counted(source.rows)} ${source.name.toLowerCase()}`;
+  const sentence = sentenceOf(name, sifting.shownTree, workspace.wording(source));
+  return focus.nearMissesOf === null
+    ? sentence
+    : [{ text: 'Left out by one condition only · ', strong: true }, ...sentence];
 });
 
 const plain = computed(() => pieces.value.map((piece) => piece.text).join(''));

@@ -75,7 +75,13 @@ export function startDrawing(
     }
     const ring = closed((feature.getGeometry() as Polygon).getCoordinates()[0].map(lonLatOf));
     if (ring.length >= 4)
-      done({ kind: 'area', geometry: { type: 'Polygon', coordinates: [ring] }, outside: false, blanks: false });
+      done({
+        kind: 'area',
+        relation: 'intersects',
+        geometry: { type: 'Polygon', coordinates: [ring] },
+        outside: false,
+        blanks: false,
+      });
   });
   map.addInteraction(draw);
   return draw;

@@ -135,6 +135,12 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
             @click="workspace.openSieve(sieve.id)"
           >
             {{ workspace.nameOf(sieve) }}
+            <span
+              v-if="workspace.staleIn(sieve).length > 0"
+              class="stale"
+              title="The name mentions a value that the conditions no longer have"
+              >≠</span
+            >
           </button>
           <span class="tools">
             <v-menu>
@@ -211,6 +217,10 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
 </template>
 
 <style scoped>
+.stale {
+  color: var(--copper-text);
+  font-weight: 700;
+}
 .list {
   overflow-y: auto;
   padding: 12px 0 16px;

@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
+import BoundCurve from './BoundCurve.vue';
 import AreaEditor from './editors/AreaEditor.vue';
 import DayEditor from './editors/DayEditor.vue';
 import ExprEditor from './editors/ExprEditor.vue';
@@ -57,8 +58,14 @@ function set(form: Form): void {
       :form="form"
       @change="set"
     />
-    <AreaEditor v-else-if="form.kind === 'area' || form.kind === 'radius'" :id="id" :form="form" @change="set" />
+    <AreaEditor
+      v-else-if="form.kind === 'area' || form.kind === 'radius' || form.kind === 'near'"
+      :id="id"
+      :form="form"
+      @change="set"
+    />
     <ExprEditor v-else-if="form.kind === 'other'" :expr="form.expr" @change="(expr) => editing.setExpr(id, expr)" />
+    <BoundCurve :id="id" :form="form" @change="set" />
     <div class="foot">
       <v-checkbox
         v-if="showsBlanks"

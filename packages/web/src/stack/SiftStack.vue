@@ -8,6 +8,8 @@ import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
 import SieveMark from '../words/SieveMark.vue';
 import AddCondition from './AddCondition.vue';
+import EmptyWhy from './EmptyWhy.vue';
+import SmallQuestion from './SmallQuestion.vue';
 import StackGroup from './StackGroup.vue';
 import { streamPath } from './stream.ts';
 
@@ -20,6 +22,13 @@ const source = computed(() => workspace.activeSource);
 const sieve = computed(() => workspace.activeSieve);
 const head = computed(() => sifting.active?.head ?? null);
 const kept = computed(() => sifting.kept);
+const asking = ref(false);
+const stale = computed(() => (sieve.value ? workspace.staleIn(sieve.value) : []));
+const NUMBERS = [
+  { value: 'left', title: 'left', told: 'Features left after each condition' },
+  { value: 'alone', title: 'alone', told: 'Features of the whole source that each condition keeps by itself' },
+  { value: 'without', title: 'without', told: 'Features that would be kept without the condition' },
+] as const;
 const renaming = ref(false);
 const newName = ref('');
 const nameField = ref<HTMLInputElement>();
@@ -34,7 +43,7 @@ function rename(): void {
   if (!renaming.value || !sieve.value) return;
   renaming.value = false;
   const name = newName.value.trim() === '' ? null : newName.value.trim();
-  if (name !== sieve.value.name) workspace.changeSieve(sieve.value.id, { name }, 'rename');
+  if (name !== sieve.value.name) workspace.renameSieve(sieve.value.id, name);
 }
 
 // The stream behind the rows: as wide after each mesh as what is left, by its square root.
@@ -102,7 +111,37 @@ onBeforeUnmount(() => observer?.disconnect());
           <v-icon :icon="mdiPencilOutline" size="16" />
         </button>
       </div>
-      <p class="soft">{{ sieve ? `${source.name}, all of these hold` : 'The whole source, nothing sifted out' }}</p>
+      <p v-if="stale.length > 0" class="stale" data-test="stale-name">
+        The name mentions {{ stale.join(', ') }}, which the conditions no longer have.
+        <button class="plain link" type="button" @click="workspace.renameSieve(sieve!.id, null)">
+          let the conditions name it
+        </button>
+      </p>
+      <div class="kind">
+        <span class="soft">{{
+          sieve ? `${source.name}, all of these hold` : 'The whole source, nothing sifted out'
+        }}</span>
+        <span
+          v-if="sieve && sieve.tree.children.length > 0"
+          class="numbers"
+          role="radiogroup"
+          aria-label="Numbers at the rows"
+        >
+          <button
+            v-for="choice in NUMBERS"
+            :key="choice.value"
+            class="plain"
+            type="button"
+            role="radio"
+            :aria-checked="focus.numbers === choice.value"
+            :class="{ on: focus.numbers === choice.value }"
+            @click="focus.numbers = choice.value"
+          >
+            {{ choice.title }}
+            <v-tooltip activator="parent" location="bottom" :text="choice.told" />
+          </button>
+        </span>
+      </div>
     </header>
     <div ref="body" class="body">
       <svg v-if="source" class="stream" :width="size.width" :height="size.height" aria-hidden="true">
@@ -124,10 +163,12 @@ onBeforeUnmount(() => observer?.disconnect());
           <b class="count">{{ counted(source.rows) }}</b>
         </div>
         <StackGroup v-if="sieve" :group="sieve.tree" root />
+        <EmptyWhy v-if="sieve && kept === 0" />
         <AddCondition :parent="ROOT" />
       </template>
       <p v-else class="empty soft">Nothing is open. Bring in a layer, or choose one on the left.</p>
     </div>
+    <SmallQuestion v-if="source && asking" @close="asking = false" />
     <footer v-if="source">
       <div>
         <div class="big" data-test="kept">{{ kept === null ? '…' : counted(kept) }}</div>
@@ -135,6 +176,9 @@ onBeforeUnmount(() => observer?.disconnect());
         <div v-if="head && head.unknown > 0" class="soft small">
           {{ plural(head.unknown, 'blank', 'blank') }} left out
         </div>
+        <button v-if="!asking" class="plain link small" type="button" data-test="ask" @click="asking = true">
+          ask about a column
+        </button>
       </div>
       <v-btn
         color="primary"
@@ -197,8 +241,30 @@ header:hover .pencil,
 .pencil:focus-visible {
   opacity: 1;
 }
-header p {
-  margin: 1px 0 0;
+.stale {
+  margin: 2px 0 3px;
+  padding-left: 9px;
+  border-left: 3px solid var(--copper);
+  font-size: 12.5px;
+  color: var(--copper-text);
+}
+.kind {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 8px;
+  margin-top: 1px;
+}
+.numbers {
+  display: flex;
+  gap: 9px;
+  font-size: 12.5px;
+  color: var(--soft);
+}
+.numbers .on {
+  color: var(--ink);
+  font-weight: 650;
+  box-shadow: 0 1.5px 0 var(--copper);
 }
 .body {
   position: relative;

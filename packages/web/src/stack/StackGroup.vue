@@ -3,14 +3,16 @@ import { mdiDrag, mdiTrashCanOutline } from '@mdi/js';
 import type { Combine, Group, TreeNode } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
+import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
-import { counted } from '../words/numbers.ts';
+import { counted, share } from '../words/numbers.ts';
 import AddCondition from './AddCondition.vue';
 import StackRow from './StackRow.vue';
 import { useTreeEditing } from './tree_editing.ts';
 
 const props = defineProps<{ group: Group; root?: boolean; off?: boolean }>();
 const sifting = useSifting();
+const focus = useFocus();
 const editing = useTreeEditing();
 
 const COMBINES: { value: Combine; title: string }[] = [
@@ -24,6 +26,17 @@ const children = computed({
   set: (next: TreeNode[]) => editing.setChildren(props.group.id, next),
 });
 const numbers = computed(() => sifting.active?.head.rows.find((row) => row.id === props.group.id) ?? null);
+const side = computed(() => {
+  const row = numbers.value;
+  const head = sifting.active?.head;
+  if (!row || !head) return null;
+  if (focus.numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
+  if (focus.numbers === 'without') {
+    const kept = head.without[props.group.id] ?? head.kept;
+    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` }; // prettier-ignore
+  }
+  return { count: row.left, note: `−${counted(row.reach - row.left)}` };
+});
 const silent = computed(() => props.off === true || props.group.off === true);
 </script>
 
@@ -55,8 +68,8 @@ const silent = computed(() => props.off === true || props.group.off === true);
         </v-list>
       </v-menu>
       <span v-if="numbers && !silent" class="left">
-        <b>{{ counted(numbers.left) }}</b>
-        <span class="less">−{{ counted(numbers.reach - numbers.left) }}</span>
+        <b>{{ counted(side!.count) }}</b>
+        <span class="less">{{ side!.note }}</span>
       </span>
       <span v-else-if="group.children.length === 0" class="left soft">empty</span>
       <span class="actions">

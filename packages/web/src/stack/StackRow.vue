@@ -5,7 +5,7 @@ import { computed, nextTick, ref, watch } from 'vue';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import { counted } from '../words/numbers.ts';
+import { counted, share } from '../words/numbers.ts';
 import ConditionEditor from './ConditionEditor.vue';
 import { useTreeEditing } from './tree_editing.ts';
 
@@ -29,10 +29,18 @@ const finding = computed(() => {
   if (silent.value || !active || JSON.stringify(active.tree) !== JSON.stringify(workspace.activeTree)) return null;
   return active.head.findings.find(({ id, kind }) => id === props.condition.id && kind !== 'blanks-out') ?? null;
 });
-function mend(): void {
-  const fix = finding.value?.fix;
-  if (fix) editing.setTree(fix.tree, fix.label);
-}
+/** The number at the side and what it is beside: what the row takes out, its share, what it costs. */
+const side = computed(() => {
+  const row = numbers.value;
+  const head = sifting.active?.head;
+  if (!row || !head || silent.value) return null;
+  if (focus.numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
+  if (focus.numbers === 'without') {
+    const kept = head.without[props.condition.id] ?? head.kept;
+    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` }; // prettier-ignore
+  }
+  return { count: row.left, note: `−${counted(row.reach - row.left)}` };
+});
 const canKeepBlanks = computed(
   () =>
     'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && (numbers.value?.unknown ?? 0) > 0,
@@ -62,8 +70,8 @@ function onKey(event: KeyboardEvent): void {
   event.preventDefault();
 }
 
-watch(open, (now) => {
-  if (now) void nextTick(() => element.value?.scrollIntoView({ block: 'nearest' }));
+watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
+  if (now || told) void nextTick(() => element.value?.scrollIntoView({ block: 'nearest' }));
 });
 </script>
 
@@ -71,12 +79,16 @@ watch(open, (now) => {
   <div
     ref="element"
     class="row"
-    :class="{ silent, nested, open }"
+    :class="{ silent, nested, open, told: focus.inText === condition.id }"
     data-row
     :data-mesh="silent || nested ? undefined : condition.id"
     tabindex="0"
     :aria-label="`Condition: ${words.subject} ${words.rest}${silent ? ', switched off' : ''}`"
     @keydown="onKey"
+    @pointerenter="focus.pointed = condition.id"
+    @pointerleave="focus.pointed = null"
+    @focus="focus.pointed = condition.id"
+    @blur="focus.pointed = null"
   >
     <div class="line" @click="toggleEditor">
       <v-icon class="drag" :icon="mdiDrag" size="16" @click.stop />
@@ -108,9 +120,9 @@ watch(open, (now) => {
         </div>
       </div>
       <div class="side">
-        <template v-if="numbers && !silent">
-          <b class="count" data-test="left">{{ counted(numbers.left) }}</b>
-          <span class="less">−{{ counted(numbers.reach - numbers.left) }}</span>
+        <template v-if="side">
+          <b class="count" data-test="left">{{ counted(side.count) }}</b>
+          <span class="less">{{ side.note }}</span>
         </template>
       </div>
       <div class="actions" @click.stop>
@@ -139,7 +151,13 @@ watch(open, (now) => {
     </div>
     <p v-if="finding" class="finding" data-test="finding">
       {{ finding.message }}
-      <button v-if="finding.fix" class="plain link" type="button" data-test="mend" @click.stop="mend">
+      <button
+        v-if="finding.fix"
+        class="plain link"
+        type="button"
+        data-test="mend"
+        @click.stop="editing.mend(finding.fix)"
+      >
         {{ finding.fix.label }}
       </button>
     </p>
@@ -162,6 +180,9 @@ watch(open, (now) => {
 }
 .row.nested {
   padding: 2px 0 3px 10px;
+}
+.row.told {
+  box-shadow: inset 4px 0 0 var(--violet);
 }
 .finding {
   margin: 3px 0 0;
@@ -208,7 +229,7 @@ watch(open, (now) => {
   color: var(--soft);
 }
 .nested .less {
-  display: none;
+  font-size: 11.5px;
 }
 .silent .sentence,
 .silent .under {

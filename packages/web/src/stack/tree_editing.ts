@@ -6,10 +6,13 @@ import {
   ROOT,
   type Combine,
   type Expr,
+  type Fix,
   type Group,
   type TreeNode,
 } from '@clean-sieve/core';
+import { api } from '../api/client.ts';
 import { useFocus } from '../stores/focus.ts';
+import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 
 export function newId(): string {
@@ -20,6 +23,7 @@ export function newId(): string {
 export function useTreeEditing() {
   const workspace = useWorkspace();
   const focus = useFocus();
+  const notices = useNotices();
 
   function change(label: string, make: (tree: Group) => Group, key?: string): void {
     const sieve = workspace.activeSieve;
@@ -43,6 +47,22 @@ export function useTreeEditing() {
   /** Puts a changed tree in the place of the conditions. */
   function setTree(tree: Group, label: string): void {
     change(label, () => tree);
+  }
+
+  /** Takes a hint's advice: makes the typed column that it needs, counts from today, or changes the conditions. */
+  async function mend(fix: Fix): Promise<void> {
+    const source = workspace.activeSource;
+    if (fix.asOfToday) return workspace.setAsOf(null);
+    if (fix.derive && source) {
+      try {
+        workspace.putSource(await api.deriveColumn(source.id, fix.derive.name, fix.derive.derivation));
+        notices.say(`${fix.derive.name} stands beside ${fix.derive.derivation.from}, which stays as it is.`);
+      } catch (error) {
+        notices.complain(error);
+        return;
+      }
+    }
+    setTree(fix.tree, fix.label);
   }
 
   function setExpr(id: string, expr: Expr): void {
@@ -109,7 +129,7 @@ export function useTreeEditing() {
     });
   }
 
-  return { addCondition, addGroup, setTree, setExpr, toggle, setCombine, remove, shift, setChildren, duplicate };
+  return { addCondition, addGroup, setTree, mend, setExpr, toggle, setCombine, remove, shift, setChildren, duplicate };
 }
 
 function copyOf(node: TreeNode): TreeNode {

@@ -18,6 +18,12 @@ export const useFocus = defineStore('focus', () => {
   const editing = ref<string | null>(null);
   /** The condition whose near misses are shown instead of the kept features. */
   const nearMissesOf = ref<string | null>(null);
+  /** The condition that the text cursor stands in. */
+  const inText = ref<string | null>(null);
+  /** The row of the stack under the pointer or with the keyboard focus. */
+  const pointed = ref<string | null>(null);
+  /** What the numbers at the rows of the stack tell: what is left there, kept by it alone, kept without it. */
+  const numbers = ref<'left' | 'alone' | 'without'>('left');
   /** Asks the map to show a row; the number makes a repeated wish a new one. */
   const wish = shallowRef<{ row: number } | null>(null);
 
@@ -61,5 +67,5 @@ export const useFocus = defineStore('focus', () => {
     },
   );
 
-  return { row, card, hovered, editing, nearMissesOf, wish, selection, show };
+  return { row, card, hovered, editing, nearMissesOf, inText, pointed, numbers, wish, selection, show };
 });

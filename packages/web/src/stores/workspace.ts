@@ -1,6 +1,15 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { columnInWords, emptyTree, parseDate, treeInWords, type Group, type Wording } from '@clean-sieve/core';
+import {
+  columnInWords,
+  emptyTree,
+  parseDate,
+  staleMentions,
+  treeInWords,
+  valuesMentioned,
+  type Group,
+  type Wording,
+} from '@clean-sieve/core';
 import type {
   CodeListInfo,
   ColumnChange,
@@ -58,6 +67,7 @@ export const useWorkspace = defineStore('workspace', () => {
     return {
       columns: source.columns,
       asOf: asOfDay.value,
+      points: Object.keys(source.geometryTypes).every((type) => /Point$/.test(type)),
       label: (name) => columnNamed(name)?.title ?? columnInWords(name),
       meaning(name, value) {
         const column = columnNamed(name);
@@ -72,6 +82,21 @@ export const useWorkspace = defineStore('workspace', () => {
     const source = sources.value.find((candidate) => candidate.id === sieve.sourceId);
     const words = source ? treeInWords(sieve.tree, wording(source)) : '';
     return words === '' ? 'No conditions yet' : words[0].toUpperCase() + words.slice(1);
+  }
+
+  /** Values that a sieve's own name mentions and its conditions no longer have. */
+  function staleIn(sieve: SieveInfo): string[] {
+    const source = sources.value.find((candidate) => candidate.id === sieve.sourceId);
+    return sieve.name === null || !source ? [] : staleMentions(sieve.mentions, sieve.tree, wording(source));
+  }
+
+  /** Names a sieve; null lets its conditions name it. */
+  function renameSieve(id: number, newName: string | null): void {
+    const sieve = sieves.value.find((candidate) => candidate.id === id);
+    const source = sources.value.find((candidate) => candidate.id === sieve?.sourceId);
+    if (!sieve || !source) return;
+    const mentions = newName === null ? [] : valuesMentioned(newName, sieve.tree, wording(source));
+    changeSieve(id, { name: newName, mentions }, 'rename');
   }
 
   async function load(): Promise<void> {
@@ -254,6 +279,8 @@ export const useWorkspace = defineStore('workspace', () => {
       changeColumn,
       wording,
       nameOf,
+      staleIn,
+      renameSieve,
       openSieve,
       openSource,
       changeSieve,

@@ -15,3 +15,12 @@ export function measured(value: number): string {
 export function plural(value: number, one: string, many = `${one}s`): string {
   return `${counted(value)} ${value === 1 ? one : many}`;
 }
+
+/** A part of a whole in per cent, small ones not rounded away: 12 %, 0.3 %, below 0.1 %. */
+export function share(part: number, whole: number): string {
+  if (whole === 0 || part === 0) return '0 %';
+  const percent = (100 * part) / whole;
+  if (percent < 0.1) return 'below 0.1 %';
+  const digits = percent < 10 || (percent > 99 && percent < 100) ? 1 : 0;
+  return `${percent.toLocaleString('en-GB', { maximumFractionDigits: digits, roundingMode: 'trunc' })} %`;
+}

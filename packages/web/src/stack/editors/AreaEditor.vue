@@ -1,14 +1,24 @@
 <script setup lang="ts">
 import { mdiCircleOutline, mdiRectangleOutline, mdiVectorPolygon } from '@mdi/js';
-import { LENGTH_UNITS, type Form, type LengthUnit } from '@clean-sieve/core';
+import { LENGTH_UNITS, type AreaRelation, type Form, type LengthUnit } from '@clean-sieve/core';
 import { useMapShow } from '../../stores/map_show.ts';
 
-type AreaForm = Extract<Form, { kind: 'area' | 'radius' }>;
+type AreaForm = Extract<Form, { kind: 'area' | 'radius' | 'near' }>;
 const props = defineProps<{ id: string; form: AreaForm }>();
 const emit = defineEmits<{ change: [form: Form] }>();
 const show = useMapShow();
 
 const units = Object.keys(LENGTH_UNITS).map((unit) => ({ value: unit, title: unit }));
+
+const RELATIONS: { value: AreaRelation; title: string }[] = [
+  { value: 'intersects', title: 'meets it' },
+  { value: 'within', title: 'lies within it' },
+  { value: 'contains', title: 'contains it' },
+  { value: 'touches', title: 'touches only its edge' },
+  { value: 'crosses', title: 'crosses it' },
+  { value: 'overlaps', title: 'overlaps it' },
+  { value: 'equals', title: 'covers just it' },
+];
 
 function setCentre(index: 0 | 1, text: string | number): void {
   const value = Number(text);
@@ -25,13 +35,21 @@ function setCentre(index: 0 | 1, text: string | number): void {
 }
 function setDistance(text: string | number): void {
   const distance = Number(text);
-  if (props.form.kind === 'radius' && text !== '' && distance >= 0) emit('change', { ...props.form, distance });
+  if (props.form.kind !== 'area' && text !== '' && distance >= 0) emit('change', { ...props.form, distance });
 }
 </script>
 
 <template>
   <div class="area">
-    <template v-if="form.kind === 'radius'">
+    <v-select
+      v-if="form.kind === 'area'"
+      :model-value="form.relation"
+      :items="RELATIONS"
+      label="The feature"
+      data-test="relation"
+      @update:model-value="(relation: AreaRelation) => emit('change', { ...form, relation } as Form)"
+    />
+    <template v-if="form.kind !== 'area'">
       <div class="fields">
         <v-text-field
           :model-value="form.distance"
@@ -48,7 +66,7 @@ function setDistance(text: string | number): void {
           @update:model-value="(unit: LengthUnit) => emit('change', { ...form, unit } as Form)"
         />
       </div>
-      <div class="fields">
+      <div v-if="form.kind === 'radius'" class="fields">
         <v-text-field
           :model-value="form.centre[1]"
           type="number"
@@ -65,7 +83,7 @@ function setDistance(text: string | number): void {
         />
       </div>
     </template>
-    <p v-else class="soft">
+    <p v-else-if="form.geometry.type === 'Polygon'" class="soft">
       Drag its corners on the map. A corner is added where you drag an edge; Alt-click takes one away.
     </p>
     <div class="again">
@@ -82,7 +100,9 @@ function setDistance(text: string | number): void {
     </div>
     <v-checkbox
       :model-value="form.outside"
-      label="Keep what lies outside instead"
+      :label="
+        form.kind === 'area' && form.relation !== 'intersects' ? 'Keep what does not' : 'Keep what lies outside instead'
+      "
       @update:model-value="(on) => emit('change', { ...form, outside: on === true } as Form)"
     />
   </div>

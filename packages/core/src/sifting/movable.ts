@@ -1,0 +1,206 @@
+import type { Geometry } from 'geojson';
+import { lonLatChunks } from '../crs/lon_lat_view.ts';
+import { GROUP_ROWS } from '../features/column.ts';
+import { columnNamed } from '../features/table.ts';
+import type { Expr } from '../filters/ast.ts';
+import { exprOfForm, formOfExpr, type Form } from '../filters/form.ts';
+import { Shape } from '../space/shape.ts';
+import { LENGTH_UNITS } from '../space/units.ts';
+import { boxesAround, distanceToShape } from '../space/within_distance.ts';
+import { DAY_MILLIS, formatDay, parseDate } from '../time/calendar.ts';
+import { lastPeriod, nextPeriod } from '../time/period.ts';
+import { dayOf } from '../filters/words.ts';
+import { scalarAt } from './scalar.ts';
+import type { Sifter } from './sifter.ts';
+
+export type Side = 'low' | 'high';
+export type Sure = 'passes' | 'fails';
+
+/** One bound of a condition, seen as a number that can be moved. */
+export interface Movable {
+  /** What the numbers are: values of a column, days since 1970-01-01, a distance in `unit`, an amount of `unit`. */
+  scale: 'number' | 'day' | 'distance' | 'amount';
+  unit: string;
+  /** Which values pass: those on this side of the bound. */
+  passes: 'above' | 'below';
+  /** Whether a value on the bound itself fails. */
+  strict: boolean;
+  at: number;
+  /**
+   * Values of rows on this scale: NaN where nothing is known, Infinity where no bound ever takes the row in. Of a date
+   * known only to the month or year, the value that tells whether it surely passes, or surely fails.
+   */
+  valuesOf(rows: Uint32Array, sure: Sure, reach?: number): Float64Array;
+  /** The condition with the bound elsewhere. */
+  moved: (at: number) => Expr;
+}
+
+/** A condition's form with one of its bounds elsewhere; null when it has no such bound. */
+export function movedForm(form: Form, side: Side, at: number): Form | null {
+  switch (form.kind) {
+    case 'compare':
+      return { ...form, value: at };
+    case 'between':
+      return { ...form, [side]: at };
+    case 'day':
+      return { ...form, day: { date: formatDay(at) } };
+    case 'days':
+      return { ...form, [side === 'low' ? 'from' : 'to']: formatDay(at) };
+    case 'recent':
+      return { ...form, amount: at };
+    case 'radius':
+    case 'near':
+      return { ...form, distance: at };
+    default:
+      return null;
+  }
+}
+
+/** Farthest, in radii, that distances are measured for a curve. */
+export const REACH = 3;
+
+/** The bound of a condition that can be moved, or null when it has none. @param side which end of a range */
+export function movableOf(sifter: Sifter, expr: Expr, side: Side): Movable | null {
+  const form = formOfExpr(expr, sifter.table.columns);
+  switch (form.kind) {
+    case 'compare':
+      return movableNumber(sifter, form);
+    case 'between':
+      if (form.outside) return null;
+      return {
+        ...{ scale: 'number', unit: '', strict: false, passes: side === 'low' ? 'above' : 'below', at: form[side] },
+        valuesOf: numbersOf(sifter, form.column),
+        moved: (at) => exprOfForm(movedForm(form, side, at)!),
+      };
+    case 'day':
+      return movableDay(sifter, form);
+    case 'days':
+      return movableDays(sifter, form, side);
+    case 'recent':
+      return movableAmount(sifter, form);
+    case 'radius':
+      return movableDistance(sifter, form, { type: 'Point', coordinates: form.centre });
+    case 'near':
+      return movableDistance(sifter, form, form.geometry);
+    default:
+      return null;
+  }
+}
+
+function movableNumber(sifter: Sifter, form: Extract<Form, { kind: 'compare' }>): Movable | null {
+  if (typeof form.value !== 'number' || form.op === '=' || form.op === '<>') return null;
+  return {
+    ...{ scale: 'number', unit: '', at: form.value },
+    passes: form.op.startsWith('>') ? 'above' : 'below',
+    strict: form.op.length === 1,
+    valuesOf: numbersOf(sifter, form.column),
+    moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
+  };
+}
+
+function movableDay(sifter: Sifter, form: Extract<Form, { kind: 'day' }>): Movable | null {
+  if (form.test === 'on') return null;
+  const passes = form.test === 'after' || form.test === 'from' ? 'above' : 'below';
+  return {
+    ...{ scale: 'day', unit: 'days', passes, strict: form.test === 'after' || form.test === 'before' },
+    at: parseDate(dayOf(form.day, sifter.asOf))!.day,
+    valuesOf: daysOf(sifter, form.column, passes),
+    moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
+  };
+}
+
+function movableDays(sifter: Sifter, form: Extract<Form, { kind: 'days' }>, side: Side): Movable | null {
+  const end = side === 'low' ? form.from : form.to;
+  if (form.outside || end === null) return null;
+  const passes = side === 'low' ? 'above' : 'below';
+  return {
+    ...{ scale: 'day', unit: 'days', passes, strict: false, at: parseDate(end)!.day },
+    valuesOf: daysOf(sifter, form.column, passes),
+    moved: (at) => exprOfForm(movedForm(form, side, at)!),
+  };
+}
+
+/** "In the last n units": the value of a row is the least n that takes it in. */
+function movableAmount(sifter: Sifter, form: Extract<Form, { kind: 'recent' }>): Movable | null {
+  if (form.outside) return null;
+  const { side, unit } = form;
+  const takes = (day: number, amount: number) =>
+    side === 'last'
+      ? day >= lastPeriod(sifter.asOf, amount, unit).start / DAY_MILLIS
+      : day < nextPeriod(sifter.asOf, amount, unit).end / DAY_MILLIS;
+  const leastAmount = (day: number): number => {
+    let [low, high] = [0, 1];
+    while (!takes(day, high)) [low, high] = [high, high * 2];
+    while (high - low > 1) {
+      const middle = Math.floor((low + high) / 2);
+      if (takes(day, middle)) high = middle;
+      else low = middle;
+    }
+    return high;
+  };
+  const onSide = (day: number) => (side === 'last' ? day <= sifter.asOf : day > sifter.asOf);
+  const [first, last] = [daysOf(sifter, form.column, 'above'), daysOf(sifter, form.column, 'below')];
+  const valueOf = (from: number, to: number, sure: Sure): number => {
+    if (Number.isNaN(from)) return NaN;
+    if (!onSide(from) && !onSide(to)) return Infinity;
+    if (!onSide(from) || !onSide(to)) return sure === 'passes' ? Infinity : NaN;
+    return leastAmount((side === 'last') === (sure === 'passes') ? from : to);
+  };
+  return {
+    ...{ scale: 'amount', unit, passes: 'below', strict: false, at: form.amount },
+    valuesOf(rows, sure) {
+      const [from, to] = [first(rows, 'passes'), last(rows, 'passes')];
+      return from.map((day, i) => valueOf(day, to[i], sure));
+    },
+    moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
+  };
+}
+
+function movableDistance(
+  sifter: Sifter,
+  form: Extract<Form, { kind: 'radius' | 'near' }>,
+  geometry: Geometry,
+): Movable {
+  const metres = LENGTH_UNITS[form.unit];
+  return {
+    ...{ scale: 'distance', unit: form.unit, at: form.distance, strict: form.outside },
+    passes: form.outside ? 'above' : 'below',
+    valuesOf(rows, _sure, reach = REACH) {
+      const chunks = lonLatChunks(sifter.table);
+      const shape = new Shape(geometry);
+      const boxes = boxesAround(shape.box, Math.max(reach * form.distance * metres, 1));
+      const near = new Set<number>();
+      chunks.forEach((chunk, group) => {
+        for (const box of boxes) for (const row of chunk.rowsInBox(box)) near.add(group * GROUP_ROWS + row);
+      });
+      return Float64Array.from(rows, (row) => {
+        const chunk = chunks[Math.floor(row / GROUP_ROWS)];
+        if (chunk.isMissing(row % GROUP_ROWS)) return NaN;
+        return near.has(row) ? distanceToShape(chunk, row % GROUP_ROWS, shape) / metres : Infinity;
+      });
+    },
+    moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
+  };
+}
+
+function numbersOf(sifter: Sifter, name: string): Movable['valuesOf'] {
+  const column = columnNamed(sifter.table, name);
+  return (rows) =>
+    Float64Array.from(rows, (row) => {
+      const value = column ? scalarAt(column, row) : null;
+      return typeof value === 'number' ? value : NaN;
+    });
+}
+
+/** The day of each row; of a vague date the one that decides whether it surely passes, or fails, a bound. */
+function daysOf(sifter: Sifter, name: string, passes: 'above' | 'below'): Movable['valuesOf'] {
+  const column = columnNamed(sifter.table, name);
+  return (rows, sure) => {
+    const first = (passes === 'above') === (sure === 'passes');
+    return Float64Array.from(rows, (row) => {
+      const time = column ? scalarAt(column, row) : null;
+      if (time === null || typeof time !== 'object' || Array.isArray(time)) return NaN;
+      return Math.floor((first ? time.start : time.end - 1) / DAY_MILLIS);
+    });
+  };
+}
