@@ -72,6 +72,33 @@ const sieves = [
   { source: 'Surge zones', name: null, colour: 5, visible: false, where: 'class = 3' },
 ];
 
+const codeLists = [
+  {
+    name: 'Species',
+    of: [{ source: 'Trees', column: 'species' }],
+    entries: [
+      ['0009', 'Hawthorn'],
+      ['0033', 'Rowan'],
+      ['0077', 'Horse chestnut'],
+      ['0101', 'Pedunculate oak'],
+      ['0118', 'Common lime'],
+      ['0142', 'Sycamore'],
+      ['0205', 'Ash'],
+      ['0260', 'Maritime pine'],
+    ],
+  },
+  {
+    name: 'Owner classes',
+    of: [{ source: 'Trees', column: 'owner' }],
+    entries: [
+      ['M1', 'Town'],
+      ['M2', 'Schools'],
+      ['H4', 'Harbour office'],
+      ['C7', 'Churches'],
+    ],
+  },
+];
+
 mkdirSync(folder, { recursive: true });
 for (const { file, features } of layers) {
   const text = `{"type":"FeatureCollection","name":"${file}","features":[\n${features.map((f) => JSON.stringify(f)).join(',\n')}\n]}\n`;
@@ -81,6 +108,7 @@ const demo = {
   name: 'Storm season 2026',
   asOf: '2026-11-24',
   sources: layers.map(({ file, name, role }) => ({ file: `${file}.geojson.gz`, name, role })),
+  codeLists,
   sieves,
 };
 writeFileSync(resolve(folder, 'demo.json'), `${JSON.stringify(demo, null, 2)}\n`);

@@ -56,6 +56,20 @@ export class Surface {
     await expect(this.stack.getByRole('heading', { level: 1 })).toHaveText(name);
   }
 
+  /** A sieve over the trees of the demo that keeps all of them. */
+  async newSieve(): Promise<void> {
+    await this.open('Trees');
+    await this.more('Trees');
+    await this.page.getByText('New sieve').click();
+    await expect(this.kept).toHaveText('24,000');
+  }
+
+  /** Writes the whole filter of the active sieve as text; the text tab stays open. */
+  async write(filter: string): Promise<void> {
+    await this.page.getByTestId('text-tab').click();
+    await this.page.locator('.cm-content').fill(filter);
+  }
+
   /** Opens the menu of a source or sieve in the list. */
   async more(name: string): Promise<void> {
     await this.list

@@ -16,6 +16,7 @@ export * from './filters/check.ts';
 export * from './filters/expected.ts';
 export * from './filters/filter_error.ts';
 export * from './filters/form.ts';
+export * from './filters/lexer.ts';
 export * from './filters/mentions.ts';
 export * from './filters/parser.ts';
 export * from './filters/printer.ts';

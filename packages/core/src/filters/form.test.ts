@@ -1,6 +1,7 @@
 import fc from 'fast-check';
+import type { Geometry } from 'geojson';
 import type { ColumnSchema } from '../features/column.ts';
-import { exprOfForm, formOfExpr, type Form } from './form.ts';
+import { AREA_RELATIONS, exprOfForm, formOfExpr, type Form } from './form.ts';
 import { parseFilter } from './parser.ts';
 
 const columns: ColumnSchema[] = [
@@ -86,6 +87,25 @@ const form: fc.Arbitrary<Form> = fc.oneof(
     centre: fc.constant([8.5, 47.4]),
     distance: fc.integer({ min: 0, max: 5000 }),
     unit: fc.constantFrom('m', 'km', 'ft'),
+    outside: fc.boolean(),
+    blanks: fc.constant(false),
+  }),
+  fc.record({
+    kind: fc.constant('area' as const),
+    relation: fc.constantFrom(...AREA_RELATIONS),
+    geometry: fc.constantFrom<Geometry>(
+      { type: 'Polygon', coordinates: [[[0, 0], [1, 0], [1, 1], [0, 0]]] }, // prettier-ignore
+      { type: 'LineString', coordinates: [[0, 0], [1, 1]] }, // prettier-ignore
+      { type: 'MultiPoint', coordinates: [[2, 3]] },
+    ),
+    outside: fc.boolean(),
+    blanks: fc.constant(false),
+  }),
+  fc.record({
+    kind: fc.constant('near' as const),
+    geometry: fc.constant<Geometry>({ type: 'LineString', coordinates: [[0, 0], [1, 1]] }), // prettier-ignore
+    distance: fc.integer({ min: 0, max: 5000 }),
+    unit: fc.constantFrom('m', 'km', 'mi'),
     outside: fc.boolean(),
     blanks: fc.constant(false),
   }),

@@ -1,7 +1,7 @@
 import type { Geometry, Position } from 'geojson';
 import { dateSpelled } from '../derive/spellings.ts';
 import { formatDay, parseDate, parseInstant } from '../time/calendar.ts';
-import { call, COMPARISONS, isCall, type Call, type Expr } from './ast.ts';
+import { ARITHMETIC, call, COMPARISONS, isCall, type Call, type Expr } from './ast.ts';
 import { FilterError, type Span } from './filter_error.ts';
 import { tokens, type Token } from './lexer.ts';
 
@@ -439,7 +439,7 @@ class Parser {
         const bracketed = this.#isSymbol('(');
         const arg = this.#or();
         // A list of one looks like a bracketed value; array functions take it as the list.
-        const list = op.startsWith('a_') && bracketed && !Array.isArray(arg) && !isCall(arg);
+        const list = op.startsWith('a_') && bracketed && !Array.isArray(arg) && !isCall(arg, ...ARITHMETIC);
         args.push(list ? [arg] : arg);
         spans.push(this.#lastSpan);
       } while (this.#takeSymbol(','));

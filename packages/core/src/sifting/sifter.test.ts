@@ -10,12 +10,14 @@ import { TableBuilder } from '../features/table_builder.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { checkFilter } from '../filters/check.ts';
 import { parseFilter } from '../filters/parser.ts';
-import { emptyTree, treeOfExpr } from '../filters/tree.ts';
+import { printFilter } from '../filters/printer.ts';
+import { emptyTree, exprOfTree, nodesIn, replaceNode, treeOfExpr } from '../filters/tree.ts';
 import { parseDate } from '../time/calendar.ts';
+import { emptiness } from './emptiness.ts';
 import { predicate } from './predicate.ts';
 import { columnAccessor } from './scalar.ts';
 import { Sifter, unknownOf } from './sifter.ts';
-import { nearMisses, siftTree } from './stack.ts';
+import { keptWithout, nearMisses, siftTree } from './stack.ts';
 import { explainFeature } from './why.ts';
 
 const AS_OF = parseDate('2026-11-24')!.day;
@@ -267,5 +269,41 @@ describe('the stack', () => {
       ['pass', null, 200_000 - 110_574, 'm'],
       ['fail', '2020-01-10', null, null],
     ]);
+  });
+
+  test('a group has a reason of its own, its members stand a level deeper', () => {
+    const tree = treeOf("n >= 5 AND (t = 'x' OR n > 100)");
+    const reasons = explainFeature(new Sifter(table, AS_OF), tree, 1);
+    const [first, group] = tree.children;
+    expect(reasons.map(({ id, level }) => [id, level]).slice(0, 2)).toEqual([[first.id, 0], [group.id, 0]]); // prettier-ignore
+    expect(reasons.map(({ level }) => level)).toEqual([0, 0, 1, 1]);
+  });
+
+  test('what is kept without a condition is what the tree keeps with it switched off', () => {
+    const tree = treeOf("n >= 5 AND (t = 'x' OR n > 7) AND n < 9");
+    const sifter = new Sifter(table, AS_OF);
+    for (const { node } of nodesIn(tree)) {
+      const off = replaceNode(tree, node.id, (old) => ({ ...old, off: true }));
+      expect(keptWithout(sifter, tree, node.id)).toBe(siftTree(sifter, off).kept);
+    }
+  });
+
+  test.each([
+    // What keeps nothing alone, the pair that cannot meet, and the nearest bounds that keep something.
+    ["n > 100 AND t = 'x'", ['n > 100'], [], ['n > ']],
+    ["n < 2 AND t = 'x' AND n IS NOT NULL", [], [['n < 2', "t = 'x'"]], ['n < ']],
+  ] as [string, string[], [string, string][], string[]][])('nothing is kept by %s', (text, alone, pairs, bounds) => {
+    const tree = treeOf(text);
+    const named = (id: string) => printFilter(exprOfTree(tree.children.find((child) => child.id === id)!)!);
+    const sifter = new Sifter(tableOf([{ n: 1, t: 'y' }, { n: 4, t: 'x' }, { n: 90, t: 'z' }]), AS_OF); // prettier-ignore
+    const why = emptiness(sifter, tree)!;
+    expect(why.alone.map(named)).toEqual(alone);
+    expect(why.pairs.map((pair) => pair.map(named))).toEqual(pairs);
+    expect(why.bounds.map(({ expr }) => printFilter(expr).slice(0, bounds[0].length))).toEqual(bounds);
+    for (const { id, expr, kept } of why.bounds) {
+      const moved = replaceNode(tree, id, (node) => ({ ...node, expr }) as typeof node);
+      expect(siftTree(sifter, moved).kept).toBe(kept);
+      expect(kept).toBeGreaterThan(0);
+    }
   });
 });

@@ -12,7 +12,7 @@ import {
   type TreeNode,
 } from '@clean-sieve/core';
 import type { Jobs } from '../jobs/jobs.ts';
-import { Sieve, Source, Workspace } from '../store/entities.ts';
+import { CodeList, Sieve, Source, SourceColumn, Workspace } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
 import { asOfDay, sourceInfo } from '../workspace.ts';
 
@@ -32,6 +32,7 @@ interface Demo {
   name: string;
   asOf: string;
   sources: { file: string; name: string; role: 'layer' | 'ground' }[];
+  codeLists: { name: string; entries: [string, string][]; of: { source: string; column: string }[] }[];
   sieves: DemoSieve[];
 }
 
@@ -55,6 +56,7 @@ export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promis
       );
       if (job.state !== 'done') throw new Error(`${fileName}: ${job.error}`);
     }
+    for (const list of demo.codeLists) await addCodeList(store, list);
     for (const sieve of demo.sieves) await addSieve(store, sieve);
   } catch (error) {
     await em.nativeDelete(Source, {});
@@ -63,6 +65,15 @@ export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promis
   } finally {
     await rm(unpacked, { recursive: true, force: true });
   }
+}
+
+async function addCodeList(store: Store, { name, entries, of }: Demo['codeLists'][number]): Promise<void> {
+  const em = entities(store);
+  const workspace = await em.findOneOrFail(Workspace, { id: { $gt: 0 } });
+  const codeList = em.create(CodeList, { name, entries, workspace });
+  for (const { source, column } of of)
+    (await em.findOneOrFail(SourceColumn, { source: { name: source }, name: column })).codeList = codeList;
+  await em.flush();
 }
 
 async function addSieve(store: Store, { source: name, where, off = [], ...rest }: DemoSieve): Promise<void> {

@@ -7,7 +7,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import { plural } from '../words/numbers.ts';
 import FeatureTable from './FeatureTable.vue';
 
-const FilterText = defineAsyncComponent(() => import('./FilterText.vue'));
+const FilterText = defineAsyncComponent(() => import('./text/FilterText.vue'));
 const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();

@@ -1,0 +1,88 @@
+import { expect, test } from '../support/app.ts';
+import { countOf, shown, trees } from '../support/demo.ts';
+
+const number = (value: unknown) => (typeof value === 'number' ? value : NaN);
+
+test('the numbers at the rows tell what is left, what each alone keeps, and what is kept without it', async ({
+  surface,
+}) => {
+  const { stack } = surface;
+  await surface.newSieve();
+  await surface.write("storm_risk >= 80 AND condition = 'poor'");
+  const risky = (p: Record<string, unknown>) => number(p.storm_risk) >= 80;
+  const poor = (p: Record<string, unknown>) => p.condition === 'poor';
+  const both = countOf((p) => risky(p) && poor(p));
+  await expect(surface.kept).toHaveText(both);
+  const numbers = stack.getByTestId('left');
+  await expect(numbers).toHaveText([countOf(risky), both]);
+  await stack.getByRole('radio', { name: 'alone' }).click();
+  await expect(numbers).toHaveText([countOf(risky), countOf(poor)]);
+  await stack.getByRole('radio', { name: 'without' }).click();
+  await expect(numbers).toHaveText([countOf(poor), countOf(risky)]);
+  await stack.getByRole('radio', { name: 'left' }).click();
+});
+
+test('an empty result says what empties it, and the nearest bound is one click away', async ({ surface }) => {
+  const { page } = surface;
+  await surface.newSieve();
+  await surface.write("storm_risk > 500 AND condition = 'poor'");
+  await expect(surface.kept).toHaveText('0');
+  const why = page.getByTestId('empty-why');
+  await expect(why).toContainText('storm risk above 500');
+  const highest = Math.max(...trees.filter(({ properties: p }) => p.condition === 'poor').map(({ properties: p }) => number(p.storm_risk)).filter((v) => !Number.isNaN(v))); // prettier-ignore
+  await expect(why).toContainText('would keep');
+  await why.getByTestId('nearest-bound').first().click();
+  await expect(why).toBeHidden();
+  // Just under the highest value there is: those that have it are kept.
+  const kept = await surface.keptCount();
+  expect(shown(kept)).toBe(countOf((p) => p.condition === 'poor' && number(p.storm_risk) === highest));
+});
+
+test('a curve shows how many are kept as a bound moves; a click on it moves the bound', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.newSieve();
+  await surface.write('storm_risk >= 80');
+  await expect(surface.kept).toHaveText(countOf((p) => number(p.storm_risk) >= 80));
+  await stack.locator('[data-row] .sentence').first().click();
+  const curve = page.getByTestId('curve').getByRole('slider');
+  await curve.hover({ position: { x: 30, y: 20 } });
+  const said = (await page.getByTestId('curve').innerText()).split('\n')[0];
+  const [at, kept] = /at ([\d.,]+)\D+([\d,]+)/.exec(said)!.slice(1);
+  expect(kept).toBe(countOf((p) => number(p.storm_risk) >= Number(at)));
+  await curve.click({ position: { x: 30, y: 20 } });
+  await expect(surface.kept).toHaveText(kept);
+});
+
+test('a column of what is kept is summed up beside the whole source', async ({ surface }) => {
+  const { page } = surface;
+  await surface.newSieve();
+  await surface.write("condition = 'very poor'");
+  await expect(surface.kept).toHaveText(countOf((p) => p.condition === 'very poor'));
+  await page.getByTestId('ask').click();
+  const figures = page.getByTestId('figures');
+  await figures.locator('.v-select').click();
+  await page.getByRole('option', { name: 'Height', exact: true }).click();
+  const heights = (of: typeof trees) => of.map(({ properties: p }) => number(p.height_m)).filter((h) => !Number.isNaN(h)); // prettier-ignore
+  const kept = heights(trees.filter(({ properties: p }) => p.condition === 'very poor'));
+  const all = heights(trees);
+  const row = (title: string) => figures.getByRole('row').filter({ hasText: title });
+  await expect(row('largest')).toContainText(String(Math.max(...kept)));
+  await expect(row('largest')).toContainText(String(Math.max(...all)));
+  const mean = (values: number[]) => values.reduce((a, b) => a + b, 0) / values.length;
+  await expect(row('mean')).toContainText(mean(kept).toFixed(1).replace(/\.0$/, ''));
+});
+
+test('a name that mentions a value that has gone is marked, and can follow the conditions', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.newSieve();
+  await surface.write('storm_risk >= 85');
+  await expect(surface.kept).toHaveText(countOf((p) => number(p.storm_risk) >= 85));
+  await stack.getByRole('button', { name: 'Rename the sieve' }).click();
+  await stack.getByRole('textbox', { name: 'Name of the sieve' }).fill('Risk 85 and up');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('stale-name')).toBeHidden();
+  await surface.write('storm_risk >= 70');
+  await expect(page.getByTestId('stale-name')).toContainText('The name mentions 85');
+  await page.getByRole('button', { name: 'let the conditions name it' }).click();
+  await expect(stack.getByRole('heading', { level: 1 })).toHaveText('Storm risk 70 or more');
+});
