@@ -21,6 +21,7 @@ export * from './filters/mentions.ts';
 export * from './filters/parser.ts';
 export * from './filters/printer.ts';
 export * from './filters/readings.ts';
+export * from './filters/text_matching.ts';
 export * from './filters/tree.ts';
 export * from './filters/valid_expr.ts';
 export * from './filters/words.ts';

@@ -32,8 +32,8 @@ export function put(mask: Mask, row: number): void {
   mask[row >>> 5] |= 1 << (row & 31);
 }
 
-export function and(a: Mask, b: Mask): Mask {
-  const out = new Uint32Array(a.length);
+/** @param out taken for the result; a new mask unless given */
+export function and(a: Mask, b: Mask, out: Mask = new Uint32Array(a.length)): Mask {
   for (let w = 0; w < out.length; w++) out[w] = a[w] & b[w];
   return out;
 }
@@ -73,6 +73,13 @@ export function count(mask: Mask): number {
 export function countAnd(a: Mask, b: Mask): number {
   let total = 0;
   for (let w = 0; w < a.length; w++) total += popcount(a[w] & b[w]);
+  return total;
+}
+
+/** Number of rows in `a` and `b` but not in `c`. */
+export function countAndNot(a: Mask, b: Mask, c: Mask): number {
+  let total = 0;
+  for (let w = 0; w < a.length; w++) total += popcount(a[w] & b[w] & ~c[w]);
   return total;
 }
 

@@ -43,6 +43,8 @@ test.each<[string, string, string | null]>([
   ["kind = 'oa%'", 'wildcard', "kind LIKE 'oa%'"],
   ["kind = 'aash'", 'no-such-value', "kind = 'ash'"],
   ["kind IN ('ash', 'oack')", 'no-such-value', "kind IN ('ash', 'oak')"],
+  ['girth = 500', 'no-such-value', 'girth = 300'],
+  ['girth IN (80, 101)', 'no-such-value', 'girth IN (80, 120)'],
   ['girth BETWEEN 200 AND 100', 'upside-down', 'girth BETWEEN 100 AND 200'],
   ["kind <> 'oak'", 'blanks-out', "kind <> 'oak' OR kind IS NULL"],
   ["kind NOT IN ('oak')", 'blanks-out', "kind NOT IN ('oak') OR kind IS NULL"],

@@ -1,6 +1,6 @@
 import { typeOffers, type Derivation } from '../derive/typed_column.ts';
 import { datePrecision, type Column } from '../features/column.ts';
-import { count } from '../features/mask.ts';
+import { count, has } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
 import { call, isCall, isProperty, property, sameExpr, type Expr } from '../filters/ast.ts';
 import { nearestName } from '../filters/check.ts';
@@ -69,6 +69,7 @@ export function findingsOf(
       upsideDown(form, change),
       wildcard(form, sifter, change),
       missingValue(form, sifter, change),
+      missingNumber(form, sifter, change),
       comparedAsText(root, node.id, form, sifter),
       longPast(root, form, sifter.asOf, today),
       beyondValues(form, sifter, change),
@@ -191,6 +192,40 @@ function wildcard(form: Form, sifter: Sifter, change: Change): Omit<Finding, 'id
 function occurs(sifter: Sifter, name: string, value: string): boolean {
   const dictionary = columnNamed(sifter.table, name)?.dictionary;
   return !dictionary || dictionary.find(value) >= 0;
+}
+
+/** Numbers of a longer list are not looked up one by one. */
+const MOST_NUMBERS = 50;
+
+/** A number that no feature has. */
+function missingNumber(form: Form, sifter: Sifter, change: Change): Omit<Finding, 'id'> | null {
+  const asked = form.kind === 'values' ? form.values : form.kind === 'compare' && form.op === '=' ? [form.value] : [];
+  const column = 'column' in form ? columnNamed(sifter.table, form.column) : undefined;
+  if (column?.type !== 'number' || asked.length > MOST_NUMBERS) return null;
+  const missing = asked.find(
+    (value): value is number =>
+      typeof value === 'number' && count(sifter.verdict(call('=', property(column.name), value)).yes) === 0,
+  );
+  const near = missing === undefined ? null : nearestNumber(column, missing);
+  if (missing === undefined || near === null) return null;
+  return {
+    kind: 'no-such-value',
+    message: `No feature has ${numberInWords(missing)} in ${columnInWords(column.name).toLowerCase()}; the nearest is ${numberInWords(near)}.`,
+    fix: change(`take ${numberInWords(near)}`, form.kind === 'values' ? { ...form, values: [...new Set(form.values.map((value) => (value === missing ? near : value)))] } : { ...(form as Extract<Form, { kind: 'compare' }>), value: near }), // prettier-ignore
+  };
+}
+
+function nearestNumber(column: Column, wanted: number): number | null {
+  let near: number | null = null;
+  for (const chunk of column.chunks) {
+    if (chunk.type !== 'number') continue;
+    for (let i = 0; i < chunk.rows; i++) {
+      const value = chunk.values[i];
+      if ((chunk.validity && !has(chunk.validity, i)) || Number.isNaN(value)) continue;
+      if (near === null || Math.abs(value - wanted) < Math.abs(near - wanted)) near = value;
+    }
+  }
+  return near;
 }
 
 /** A text that no feature has. */

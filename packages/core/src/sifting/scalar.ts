@@ -202,6 +202,8 @@ export function compare(op: Comparison, a: Scalar | null, b: Scalar | null): boo
     const [left, right] = [timeOf(a), timeOf(b)];
     return left && right ? compareTimes(op, left, right) : null;
   }
+  // IEEE 754: what is no number is equal to nothing, below nothing and above nothing.
+  if (Number.isNaN(a) || Number.isNaN(b)) return op === '<>';
   const order = typeof a === 'string' && typeof b === 'string' ? compareCodePoints(a, b) : a < b ? -1 : a > b ? 1 : 0;
   return holds(op, order);
 }

@@ -163,6 +163,10 @@ test('the fast loops and the row-by-row path give the same answer', () => {
       t: fc.option(fc.constantFrom('a', 'b', 'ab', '')),
       b: fc.option(fc.boolean()),
       d: fc.option(fc.constantFrom('2020-01-01', '2020-01-02', '2021-05-05')),
+      m: fc.option(fc.constantFrom(-1, -0, 0, 2, 1e308, NaN)),
+      e: fc.option(fc.constantFrom('2020-01-01', '2020-01-02', '2020-02')),
+      v: fc.option(fc.constantFrom('2020-01-01T00:00:00Z', '2020-01-02T12:00:00+02:00')),
+      w: fc.option(fc.constantFrom('2020-01-01T00:00:00Z', '2020-01-02T10:00:00Z')),
     },
     { noNullPrototype: true },
   );
@@ -186,6 +190,14 @@ test('the fast loops and the row-by-row path give the same answer', () => {
       '2 < n',
       "t LIKE '%b' OR n > 0",
     ),
+    fc
+      .tuple(
+        fc.constantFrom('=', '<>', '<', '<=', '>', '>='),
+        fc.constantFrom('+', '-', '*', '/', '%', 'div', '^'),
+        fc.integer({ min: -2, max: 2 }),
+      ) // prettier-ignore
+      .map(([op, sign, v]) => `n ${sign} m ${op} m * 2 ${sign} ${v}`),
+    fc.constantFrom('n > m', 'm <> n', 'd < e', 'e = d', "d >= AS_OF(-6, 'years')", 'n BETWEEN m AND m + 2', 'm BETWEEN 0 AND n', '2 / m > 0', 'w > v', 'd < w'), // prettier-ignore
   );
   const text = fc.oneof(
     leaf,
@@ -194,7 +206,19 @@ test('the fast loops and the row-by-row path give the same answer', () => {
   fc.assert(
     fc.property(fc.array(value, { minLength: 1, maxLength: 80 }), text, (values, where) => {
       // The first row settles the types.
-      const table = tableOf([{ n: 1, t: 'a', b: true, d: '2020-01-01' }, ...values]);
+      const table = tableOf([
+        {
+          n: 1,
+          t: 'a',
+          b: true,
+          d: '2020-01-01',
+          m: 1,
+          e: '2020-01-01',
+          v: '2020-01-01T00:00:00Z',
+          w: '2020-01-01T00:00:00Z',
+        },
+        ...values,
+      ]); // prettier-ignore;
       const expr = exprOf(where, table);
       const { yes, possible } = new Sifter(table, AS_OF).verdict(expr);
       const slow = predicate(expr, (name) => columnAccessor(table, name), AS_OF);

@@ -3,7 +3,7 @@ import { convertLiterals } from '../crs/convert.ts';
 import { CRS84, type Crs } from '../crs/crs.ts';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
-import { and, andNot, emptyMask, fullMask, maskWords, not, or, put, type Mask } from '../features/mask.ts';
+import { and, andNot, count, emptyMask, fullMask, maskWords, not, or, put, type Mask } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import {
   COMPARISONS,
@@ -26,21 +26,31 @@ import { markWithinDistance } from '../space/within_distance.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
 import { markCodes, markMembers, markRange, writeWords } from './kernels.ts';
 import { predicate } from './predicate.ts';
+import { comparedVectors } from './vectors.ts';
 import { asTime, columnAccessor, constantOf, type Resolve, type Scalar, type Time } from './scalar.ts';
 
 /** Outcome of an expression on every feature. */
 export interface Verdict {
   /** Features for which it is true. */
   yes: Mask;
-  /** Features for which it is true or unknown. */
+  /** Features for which it is true or unknown; the same object as `yes` where nothing is unknown. */
   possible: Mask;
+}
+
+const counts = new WeakMap<Mask, number>();
+
+/** Number of features for which it is true; counted once. */
+export function keptOf({ yes }: Verdict): number {
+  let kept = counts.get(yes);
+  if (kept === undefined) counts.set(yes, (kept = count(yes)));
+  return kept;
 }
 
 export function unknownOf({ yes, possible }: Verdict): Mask {
   return andNot(possible, yes);
 }
 
-const REMEMBERED = 256;
+const REMEMBERED = 384;
 
 /**
  * Evaluates filters on one table. Every part of an expression is remembered by its text, so that a change to one
@@ -90,17 +100,23 @@ export class Sifter {
       return { yes: all, possible: all };
     }
     if (isCall(expr, 'and', 'or')) {
-      const combine = expr.op === 'and' ? and : or;
-      return expr.args
-        .map((arg) => this.verdict(arg))
-        .reduce((a, b) => ({ yes: combine(a.yes, b.yes), possible: combine(a.possible, b.possible) }));
+      // In halves, each remembered, so that a change to one of many parts combines few of them again.
+      const { op, args } = expr;
+      const half = args.length >> 1;
+      const [a, b] = [args.slice(0, half), args.slice(half)].map((part) => this.verdict(part.length === 1 ? part[0] : { op, args: part })); // prettier-ignore
+      const combine = op === 'and' ? and : or;
+      const yes = combine(a.yes, b.yes);
+      const sure = a.possible === a.yes && b.possible === b.yes;
+      return { yes, possible: sure ? yes : combine(a.possible, b.possible) };
     }
     if (isCall(expr, 'not')) {
       const inner = this.verdict(expr.args[0]);
-      return { yes: not(inner.possible, this.table.rows), possible: not(inner.yes, this.table.rows) };
+      const yes = not(inner.possible, this.table.rows);
+      return { yes, possible: inner.possible === inner.yes ? yes : not(inner.yes, this.table.rows) };
     }
     if (isCall(expr) && /^s_/i.test(expr.op)) return this.#spatial(expr);
-    return this.#kernel(expr) ?? this.#byDictionary(expr) ?? this.#byRow(expr);
+    const vectors = isCall(expr) ? () => comparedVectors(expr, this.table, this.asOf) : () => null;
+    return this.#kernel(expr) ?? vectors() ?? this.#byDictionary(expr) ?? this.#byRow(expr);
   }
 
   #spatial({ op, args }: Call): Verdict {
@@ -205,6 +221,7 @@ export class Sifter {
       writeWords(chunk.validity, chunk.rows, present, word);
       mark(chunk, yes, word);
     });
+    if (column.chunks.every((chunk) => !chunk.validity)) return { yes, possible: yes };
     for (let w = 0; w < yes.length; w++) yes[w] &= present[w];
     return { yes, possible: or(yes, not(present, this.table.rows)) };
   }

@@ -1,7 +1,7 @@
-import { and, andNot, count, countAnd, fullMask, type Mask } from '../features/mask.ts';
+import { and, andNot, count, countAndNot, fullMask, type Mask } from '../features/mask.ts';
 import type { Group, TreeNode } from '../filters/tree.ts';
 import { exprOfTree } from '../filters/tree.ts';
-import { unknownOf, type Sifter } from './sifter.ts';
+import { keptOf, unknownOf, type Sifter } from './sifter.ts';
 
 /** What one row of the stack says. All are counts of features. */
 export interface StackRow {
@@ -29,38 +29,52 @@ export interface SiftResult {
 export function siftTree(sifter: Sifter, root: Group): SiftResult {
   const rows: StackRow[] = [];
   const total = sifter.table.rows;
-  walk(sifter, root, fullMask(total), rows);
+  walk(sifter, root, fullMask(total), total, rows, []);
   const expr = exprOfTree(root);
   const verdict = expr === null ? sifter.everything() : sifter.verdict(expr);
-  return { total, kept: count(verdict.yes), unknown: count(unknownOf(verdict)), rows, mask: verdict.yes };
+  return { total, kept: keptOf(verdict), unknown: count(unknownOf(verdict)), rows, mask: verdict.yes };
 }
 
-function walk(sifter: Sifter, node: TreeNode, reach: Mask, rows: StackRow[]): void {
+/**
+ * @param reaching number of rows in `reach`
+ * @param spare masks to be written over: a new one for every step would cost more than the step
+ * @returns the rows of `reach` that the node keeps too
+ */
+function walk(sifter: Sifter, node: TreeNode, reach: Mask, reaching: number, rows: StackRow[], spare: Mask[]): Mask {
   const expr = exprOfTree(node);
-  if (expr === null) return;
+  if (expr === null) return reach;
   const verdict = sifter.verdict(expr);
+  const { yes, possible } = verdict;
+  const met = and(reach, yes, spare.pop());
   rows.push({
     id: node.id,
-    reach: count(reach),
-    left: countAnd(reach, verdict.yes),
-    unknown: countAnd(reach, unknownOf(verdict)),
-    alone: count(verdict.yes),
+    reach: reaching,
+    left: count(met),
+    unknown: possible === yes ? 0 : countAndNot(reach, possible, yes),
+    alone: keptOf(verdict),
   });
-  if (node.kind === 'condition') return;
-  let running = reach;
+  if (node.kind === 'condition') return met;
+  let [running, left] = [reach, reaching];
   for (const child of node.children) {
     const childExpr = exprOfTree(child);
     if (childExpr === null) continue;
-    walk(sifter, child, running, rows);
+    const at = rows.length;
+    const through = walk(sifter, child, running, left, rows, spare);
     // Members of "any of" and "none of" stand side by side; only "all of" narrows from one to the next.
-    if (node.combine === 'all') running = and(running, sifter.verdict(childExpr).yes);
+    const narrows = node.combine === 'all';
+    if (!narrows || running !== reach) spare.push(narrows ? running : through);
+    if (!narrows) continue;
+    running = through;
+    ({ left } = rows[at]);
   }
+  if (running !== reach) spare.push(running);
+  return met;
 }
 
 /** How many features would be kept without this condition or group. */
 export function keptWithout(sifter: Sifter, root: Group, id: string): number {
   const expr = exprOfTree(switchedOff(root, id));
-  return count((expr === null ? sifter.everything() : sifter.verdict(expr)).yes);
+  return expr === null ? sifter.table.rows : keptOf(sifter.verdict(expr));
 }
 
 /** The features that exactly this condition of the tree leaves out: kept if it were switched off. */

@@ -14,7 +14,7 @@ import {
   Geos,
   isParsed,
   layersIn,
-  nearMisses,
+  keptWithout,
   needsEngine,
   parseDate,
   parseFilter,
@@ -25,6 +25,7 @@ import {
   Sifter,
   siftTree,
   treeOfExpr,
+  twoReadings,
   unknownOf,
   writtenFormatOf,
   type Expr,
@@ -93,7 +94,10 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
   const geos = expr !== null && needsEngine(expr) ? await Geos.open() : null;
   const sifter = new Sifter(table, asOf, filterCrs, geos);
-  if (options.check) return { findings: expr === null ? [] : checked(sifter, expr) };
+  if (options.check)
+    return {
+      findings: expr === null ? [] : checked(sifter, expr, parsed !== null && isParsed(parsed) ? parsed : null),
+    };
   const verdict = expr === null ? null : sifter.verdict(expr);
   const yes = verdict?.yes ?? fullMask(table.rows);
   if (outFormat) await writeWhole(options.out!, outFormat.write(table, rowsOf(yes)));
@@ -112,20 +116,34 @@ export interface CheckedFilter {
 }
 
 /** What is probably not meant in a filter; nothing is written. */
-function checked(sifter: Sifter, expr: Expr): CheckedFilter['findings'] {
+function checked(sifter: Sifter, expr: Expr, text: Parsed | null): CheckedFilter['findings'] {
   let next = 0;
+  const today = Math.floor(Date.now() / DAY_MILLIS);
   const tree = treeOfExpr(expr, emptyTree(), () => `n${next++}`);
-  return findingsOf(sifter, tree, siftTree(sifter, tree).rows).map(({ id, kind, message, fix }) => {
-    const { node } = findNode(tree, id)!;
-    const mended = fix && exprOfTree(fix.tree);
-    return {
-      condition: node.kind === 'condition' ? printFilter(node.expr) : '',
-      kind,
-      message,
-      ...(fix ? { fix: fix.label } : {}),
-      ...(mended ? { filter: printFilter(mended) } : {}),
-    };
-  });
+  const ofReadings = (text ? twoReadings(text) : []).flatMap(({ andFirst, orFirst }) =>
+    [andFirst, orFirst].map((reading, i) => ({
+      condition: printFilter(expr),
+      kind: 'two-readings',
+      message: `AND and OR stand side by side without brackets; read with ${i === 0 ? 'AND first, as here' : 'OR first'}, ${count(sifter.verdict(reading).yes)} features are kept`,
+      fix: 'write the brackets',
+      filter: printFilter(reading),
+    })),
+  );
+  const ofConditions = findingsOf(sifter, tree, siftTree(sifter, tree).rows, today).map(
+    ({ id, kind, message, fix }) => {
+      const { node } = findNode(tree, id)!;
+      const mended = fix && !fix.asOfToday && exprOfTree(fix.tree);
+      const needs = fix?.derive ? ` (needs ${fix.derive.derivation.from} as ${fix.derive.derivation.as} in ${fix.derive.name})` : ''; // prettier-ignore
+      return {
+        condition: node.kind === 'condition' ? printFilter(node.expr) : '',
+        kind,
+        message,
+        ...(fix ? { fix: fix.label + needs } : {}),
+        ...(mended ? { filter: printFilter(mended) } : {}),
+      };
+    },
+  );
+  return [...ofReadings, ...ofConditions];
 }
 
 /** CQL2 Text, or CQL2 JSON where the filter begins with a brace. */
@@ -136,7 +154,7 @@ function readFilter(text: string): Parsed | Expr {
 function stackOf(sifter: Sifter, expr: Expr): StackLine[] {
   let next = 0;
   const tree = treeOfExpr(expr, emptyTree(), () => `n${next++}`);
-  const { rows, kept } = siftTree(sifter, tree);
+  const { rows } = siftTree(sifter, tree);
   const lines: StackLine[] = [];
   const add = (node: TreeNode, level: number) => {
     const row = rows.find(({ id }) => id === node.id);
@@ -150,7 +168,7 @@ function stackOf(sifter: Sifter, expr: Expr): StackLine[] {
         left,
         unknown,
         alone,
-        without: kept + count(nearMisses(sifter, tree, node.id)),
+        without: keptWithout(sifter, tree, node.id),
       });
     }
     if (node.kind === 'group') node.children.forEach((child) => add(child, level + 1));

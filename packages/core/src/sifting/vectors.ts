@@ -1,0 +1,250 @@
+import { GROUP_ROWS, type Column } from '../features/column.ts';
+import { and, emptyMask, fullMask, has, type Mask } from '../features/mask.ts';
+import { columnNamed, type FeatureTable } from '../features/table.ts';
+import { ARITHMETIC, COMPARISONS, isCall, isProperty, type Call, type Expr } from '../filters/ast.ts';
+import { DAY_MILLIS } from '../time/calendar.ts';
+import { constantOf, type Time } from './scalar.ts';
+import type { Verdict } from './sifter.ts';
+
+/** What the numbers of a vector are; only vectors of one kind are compared. */
+type Kind = 'number' | 'day' | 'millis';
+
+/** Rows that are computed at a time: few enough for the arrays at work to stay in the processor's cache. */
+const BLOCK = 4096;
+
+/** Values of one block; null validity means that all are there. The next block may reuse the arrays. */
+interface Vector {
+  values: Float64Array;
+  validity: Mask | null;
+}
+interface Source {
+  kind: Kind;
+  /** @param from row of the table, a multiple of BLOCK */
+  block: (from: number, rows: number) => Vector;
+}
+
+/**
+ * A comparison or range of numbers, days or instants in which columns stand on both sides or in arithmetic, a block
+ * at a time. Null when an operand is of another kind; the row-by-row path then answers the same.
+ */
+export function comparedVectors(expr: Call, table: FeatureTable, asOf: number): Verdict | null {
+  if (!(COMPARISONS as readonly string[]).includes(expr.op) && expr.op !== 'between') return null;
+  const sources: Source[] = [];
+  for (const arg of expr.args) {
+    const source = sourceOf(arg, table, asOf);
+    if (!source || (sources.length > 0 && source.kind !== sources[0].kind)) return null;
+    sources.push(source);
+  }
+  const yes = emptyMask(table.rows);
+  const possible = emptyMask(table.rows);
+  let sure = true;
+  for (let start = 0; start < table.rows; start += BLOCK) {
+    const rows = Math.min(BLOCK, table.rows - start);
+    const vectors = sources.map((source) => source.block(start, rows));
+    const outcomes = expr.op === 'between'
+      ? [compared('>=', vectors[0], vectors[1], rows), compared('<=', vectors[0], vectors[2], rows)]
+      : [compared(expr.op, vectors[0], vectors[1], rows)]; // prettier-ignore
+    const outcome = outcomes.reduce((a, b) => ({ yes: and(a.yes, b.yes), possible: and(a.possible, b.possible) }));
+    yes.set(outcome.yes, start >>> 5);
+    possible.set(outcome.possible, start >>> 5);
+    sure &&= outcome.possible === outcome.yes;
+  }
+  return { yes, possible: sure ? yes : possible };
+}
+
+function sourceOf(expr: Expr, table: FeatureTable, asOf: number): Source | null {
+  if (isProperty(expr)) {
+    const column = columnNamed(table, expr.property);
+    return column ? columnSource(column) : null;
+  }
+  const constant = constantOf(expr, asOf);
+  if (constant !== undefined) return constantSource(constant);
+  if (!isCall(expr, ...ARITHMETIC)) return null;
+  const [left, right] = expr.args.map((arg) => sourceOf(arg, table, asOf));
+  return left?.kind === 'number' && right?.kind === 'number' ? computed(expr.op, left, right) : null;
+}
+
+function columnSource({ type, chunks }: Column): Source | null {
+  // A day known only to its month or year is not one number.
+  if (chunks.some((chunk) => chunk.type === 'date' && chunk.precision !== null)) return null;
+  const kind = ({ number: 'number', date: 'day', datetime: 'millis' } as Record<string, Kind | undefined>)[type];
+  if (!kind) return null;
+  // Days are copied: loops that see one kind of array only are much faster.
+  const days = kind === 'day' ? new Float64Array(BLOCK) : null;
+  return {
+    kind,
+    block(start, rows) {
+      const chunk = chunks[Math.floor(start / GROUP_ROWS)];
+      const from = start % GROUP_ROWS;
+      const to = from + rows;
+      if (chunk.type === 'date') days!.set(chunk.days.subarray(from, to));
+      const all = chunk.type === 'number' ? chunk.values : chunk.type === 'datetime' ? chunk.millis : null;
+      return {
+        values: all ? all.subarray(from, to) : days!,
+        validity: chunk.validity && chunk.validity.subarray(from >>> 5, (to + 31) >>> 5),
+      };
+    },
+  };
+}
+
+function constantSource(constant: NonNullable<ReturnType<typeof constantOf>> | null): Source | null {
+  const [kind, value] = typeof constant === 'number' ? (['number', constant] as const) : timeNumber(constant);
+  if (kind === null) return null;
+  const values = new Float64Array(BLOCK).fill(value);
+  return { kind, block: () => ({ values, validity: null }) };
+}
+
+function timeNumber(constant: unknown): readonly ['day', number] | readonly [null, 0] {
+  const time = constant as Time | null;
+  const isDay = time !== null && typeof time === 'object' && !Array.isArray(time) && !time.vague && time.end - time.start === DAY_MILLIS; // prettier-ignore
+  return isDay ? ['day', time.start / DAY_MILLIS] : [null, 0];
+}
+
+/**
+ * Writes `a op b` for every row.
+ * @returns 0, or NaN when some result is not finite: of a finite value v, v - v is 0; of Infinity and NaN it is NaN
+ */
+type Loop = (a: Float64Array, b: Float64Array, out: Float64Array, rows: number) => number;
+const LOOPS: Record<string, Loop> = {
+  '+': (a, b, out, rows) => {
+    let odd = 0;
+    for (let i = 0; i < rows; i++) {
+      const value = a[i] + b[i];
+      out[i] = value;
+      odd += value - value;
+    }
+    return odd;
+  },
+  '-': (a, b, out, rows) => {
+    let odd = 0;
+    for (let i = 0; i < rows; i++) {
+      const value = a[i] - b[i];
+      out[i] = value;
+      odd += value - value;
+    }
+    return odd;
+  },
+  '*': (a, b, out, rows) => {
+    let odd = 0;
+    for (let i = 0; i < rows; i++) {
+      const value = a[i] * b[i];
+      out[i] = value;
+      odd += value - value;
+    }
+    return odd;
+  },
+  '/': (a, b, out, rows) => {
+    let odd = 0;
+    for (let i = 0; i < rows; i++) {
+      const value = a[i] / b[i];
+      out[i] = value;
+      odd += value - value;
+    }
+    return odd;
+  },
+  '%': (a, b, out, rows) => {
+    let odd = 0;
+    for (let i = 0; i < rows; i++) {
+      const value = a[i] % b[i];
+      out[i] = value;
+      odd += value - value;
+    }
+    return odd;
+  },
+  div: (a, b, out, rows) => {
+    let odd = 0;
+    for (let i = 0; i < rows; i++) {
+      const value = Math.trunc(a[i] / b[i]);
+      out[i] = value;
+      odd += value - value;
+    }
+    return odd;
+  },
+  '^': (a, b, out, rows) => {
+    let odd = 0;
+    for (let i = 0; i < rows; i++) {
+      const value = a[i] ** b[i];
+      out[i] = value;
+      odd += value - value;
+    }
+    return odd;
+  },
+};
+
+function computed(op: string, left: Source, right: Source): Source {
+  const values = new Float64Array(BLOCK);
+  return {
+    kind: 'number',
+    block(from, rows) {
+      const [a, b] = [left.block(from, rows), right.block(from, rows)];
+      const odd = LOOPS[op](a.values, b.values, values, rows);
+      const validity = bothValid(a.validity, b.validity);
+      return { values, validity: odd === 0 ? validity : finite(values, rows, validity) };
+    },
+  };
+}
+
+function bothValid(a: Mask | null, b: Mask | null): Mask | null {
+  return a && b ? and(a, b) : (a ?? b);
+}
+
+/** What is no number any more, as after a division by zero, is unknown. */
+function finite(values: Float64Array, rows: number, validity: Mask | null): Mask {
+  const out = validity ? validity.slice() : fullMask(rows);
+  for (let i = 0; i < rows; i++) if (has(out, i) && !Number.isFinite(values[i])) out[i >>> 5] &= ~(1 << (i & 31));
+  return out;
+}
+
+function compared(op: string, a: Vector, b: Vector, rows: number): Verdict {
+  const validity = bothValid(a.validity, b.validity);
+  const [left, right] = op === '<' || op === '<=' ? [b.values, a.values] : [a.values, b.values];
+  const yes =
+    op === '=' || op === '<>' ? equal(left, right, rows) : op === '<' || op === '>' ? above(left, right, rows) : atLeast(left, right, rows); // prettier-ignore
+  const all = fullMask(rows);
+  const words = yes.length;
+  if (op === '<>') for (let w = 0; w < words; w++) yes[w] = ~yes[w] & all[w];
+  if (!validity) return { yes, possible: yes };
+  const possible = new Uint32Array(words);
+  for (let w = 0; w < words; w++) {
+    yes[w] &= validity[w];
+    possible[w] = (yes[w] | ~validity[w]) & all[w];
+  }
+  return { yes, possible };
+}
+
+function equal(a: Float64Array, b: Float64Array, rows: number): Mask {
+  const out = emptyMask(rows);
+  const whole = rows & ~31;
+  let i = 0;
+  for (; i < whole; i += 32) {
+    let bits = 0;
+    for (let k = 0; k < 32; k++) bits |= +(a[i + k] === b[i + k]) << k;
+    out[i >>> 5] = bits;
+  }
+  for (; i < rows; i++) out[i >>> 5] |= +(a[i] === b[i]) << (i & 31);
+  return out;
+}
+function above(a: Float64Array, b: Float64Array, rows: number): Mask {
+  const out = emptyMask(rows);
+  const whole = rows & ~31;
+  let i = 0;
+  for (; i < whole; i += 32) {
+    let bits = 0;
+    for (let k = 0; k < 32; k++) bits |= +(a[i + k] > b[i + k]) << k;
+    out[i >>> 5] = bits;
+  }
+  for (; i < rows; i++) out[i >>> 5] |= +(a[i] > b[i]) << (i & 31);
+  return out;
+}
+function atLeast(a: Float64Array, b: Float64Array, rows: number): Mask {
+  const out = emptyMask(rows);
+  const whole = rows & ~31;
+  let i = 0;
+  for (; i < whole; i += 32) {
+    let bits = 0;
+    for (let k = 0; k < 32; k++) bits |= +(a[i + k] >= b[i + k]) << k;
+    out[i >>> 5] = bits;
+  }
+  for (; i < rows; i++) out[i >>> 5] |= +(a[i] >= b[i]) << (i & 31);
+  return out;
+}
