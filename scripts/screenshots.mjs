@@ -68,6 +68,9 @@ const more = async (name) => {
 await page.goto(url);
 await settle(2500);
 await shoot('surface');
+await byTest('ask').click();
+await shoot('question');
+await byTest('figures').getByRole('button', { name: 'Close' }).click();
 await page.getByText('Girth 250 cm or more').first().click();
 await shoot('condition');
 await page.getByRole('button', { name: 'Done' }).click();
@@ -76,6 +79,17 @@ await shoot('why');
 await page.getByRole('button', { name: 'Close the card' }).click();
 await byTest('text-tab').click();
 await shoot('text');
+const written = await page.locator('.cm-content').innerText();
+const write = async (text) => {
+  await page.locator('.cm-content').fill(text);
+  await page.keyboard.press('Escape');
+  await settle(1200);
+};
+await write("species = '0142' OR species = '0077' AND storm_risk > 50");
+await shoot('hint');
+await write("condition = 'very poor' AND storm_risk >= 97 AND height_m > 12");
+await shoot('empty');
+await write(written);
 await page.getByRole('tab', { name: 'Table' }).click();
 await byTest('hand-over').click();
 await shoot('hand-over');

@@ -32,7 +32,7 @@ import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
-import { AREA_HELP, exprOfMoved, shapeOfForm, startDrawing, type AreaTool } from './area_tools.ts';
+import { AREA_HELP, cornersOf, exprOfMoved, shapeOfForm, startDrawing, type AreaTool } from './area_tools.ts';
 import { displayOf } from './display_cache.ts';
 import FeatureCard from './FeatureCard.vue';
 import { FeatureLayer } from './feature_layer.ts';
@@ -78,7 +78,7 @@ const colours = computed(() =>
 
 const features = new FeatureLayer();
 const world = worldLayer(() => colours.value);
-const areas = new VectorSource<Feature<Polygon>>();
+const areas = new VectorSource<Feature>();
 const scratch = new VectorSource();
 const marks = new VectorSource();
 const map = shallowRef<OlMap | null>(null);
@@ -104,9 +104,9 @@ const areaStyle = (feature: unknown) => {
               stroke: new Stroke({ color: violet, width: 2 }),
             }),
             geometry: (f) =>
-              (f as Feature<Polygon>).get('kind') === 'area'
-                ? new MultiPoint((f as Feature<Polygon>).getGeometry()!.getCoordinates()[0])
-                : undefined,
+              (f as Feature).get('kind') === 'radius'
+                ? undefined
+                : new MultiPoint(cornersOf((f as Feature).getGeometry()!)),
           }),
         ]
       : []),
@@ -291,7 +291,8 @@ const forms = computed(() => {
   for (const { node } of nodesIn(activeSieve.tree)) {
     if (node.kind !== 'condition') continue;
     const form = formOfExpr(node.expr, activeSource.columns);
-    if (form.kind === 'area' || form.kind === 'radius') found.push({ id: node.id, form, off: node.off === true });
+    if (form.kind === 'area' || form.kind === 'near' || form.kind === 'radius')
+      found.push({ id: node.id, form, off: node.off === true });
   }
   return found;
 });
@@ -315,7 +316,7 @@ watch(
 function watchCorners(): void {
   if (modify) map.value?.removeInteraction(modify);
   modify = null;
-  const edited = forms.value.find(({ id, form }) => id === focus.editing && form.kind === 'area');
+  const edited = forms.value.find(({ id, form }) => id === focus.editing && form.kind !== 'radius');
   const shape = edited && areas.getFeatures().find((feature) => feature.get('condition') === edited.id);
   if (!shape || !map.value) return;
   modify = new Modify({ features: new Collection([shape]) });

@@ -1,8 +1,14 @@
-import { exprOfForm, fromMercator, LENGTH_UNITS, toMercator, type Form } from '@clean-sieve/core';
-import type { Position } from 'geojson';
+import { exprOfForm, fromMercator, LENGTH_UNITS, type Form } from '@clean-sieve/core';
+import type { Geometry, Position } from 'geojson';
 import type { Coordinate } from 'ol/coordinate.js';
 import Feature from 'ol/Feature.js';
-import { Polygon } from 'ol/geom.js';
+import GeoJSON from 'ol/format/GeoJSON.js';
+import {
+  GeometryCollection as OlGeometryCollection,
+  Polygon,
+  type Geometry as OlGeometry,
+  type SimpleGeometry,
+} from 'ol/geom.js';
 import Draw, { createBox } from 'ol/interaction/Draw.js';
 import type Map from 'ol/Map.js';
 import type VectorSource from 'ol/source/Vector.js';
@@ -92,23 +98,30 @@ function closed(ring: Position[]): Position[] {
   return first[0] === last[0] && first[1] === last[1] ? ring : [...ring, first];
 }
 
-/** The shape of an area condition as something to draw; null for other conditions. */
-export function shapeOfForm(form: Form): Feature<Polygon> | null {
+const geojson = new GeoJSON();
+const ON_MAP = { dataProjection: 'EPSG:4326', featureProjection: 'EPSG:3857' };
+
+/** The shape of a condition in space as something to draw; null for other conditions. */
+export function shapeOfForm(form: Form): Feature | null {
   if (form.kind === 'radius') {
     const metres = form.distance * LENGTH_UNITS[form.unit];
     return metres > 0 ? new Feature(new Polygon([circleRing(form.centre[0], form.centre[1], metres)])) : null;
   }
-  if (form.kind !== 'area' || form.geometry.type !== 'Polygon') return null;
-  return new Feature(
-    new Polygon(form.geometry.coordinates.map((ring) => ring.map(([lon, lat]) => toMercator(lon, lat)))),
-  );
+  if (form.kind !== 'area' && form.kind !== 'near') return null;
+  return new Feature(geojson.readGeometry(form.geometry, ON_MAP) ?? undefined);
 }
 
-/** The expression of an area condition after its corners were moved on the map. */
-export function exprOfMoved(form: Form, polygon: Polygon) {
-  if (form.kind !== 'area') return null;
-  return exprOfForm({
-    ...form,
-    geometry: { type: 'Polygon', coordinates: polygon.getCoordinates().map((ring) => closed(ring.map(lonLatOf))) },
-  });
+/** The expression of a condition after the corners of its shape were moved on the map. */
+export function exprOfMoved(form: Form, shape: OlGeometry) {
+  if (form.kind !== 'area' && form.kind !== 'near') return null;
+  const geometry = geojson.writeGeometryObject(shape, { ...ON_MAP, decimals: DIGITS });
+  return exprOfForm({ ...form, geometry });
+}
+
+/** Every corner of a shape, to be shown as something to take hold of. */
+export function cornersOf(shape: OlGeometry): Coordinate[] {
+  if (shape instanceof OlGeometryCollection) return shape.getGeometries().flatMap(cornersOf);
+  const flatCoordinates = (shape as SimpleGeometry).getFlatCoordinates();
+  const stride = (shape as SimpleGeometry).getStride();
+  return Array.from({ length: flatCoordinates.length / stride }, (_, i) => [flatCoordinates[i * stride], flatCoordinates[i * stride + 1]]); // prettier-ignore
 }

@@ -47,7 +47,9 @@ export function completionOf(known: () => Known) {
     const column = 'column' in expected ? known().columns.find(({ name }) => name === expected.column) : undefined;
     if (expected.kind === 'value' && column) {
       const options = await valueOptions(known(), column, expected.pattern, written);
-      return options.length === 0 ? null : { from, options, filter: false };
+      // A value that is written out already has nothing to be completed.
+      const whole = options.length === 1 && options[0].label === written;
+      return options.length === 0 || whole ? null : { from, options, filter: false };
     }
     if (expected.kind === 'operator' && column && before.endsWith(' ')) return { from, options: operators(column) };
     if (written === '' && !context.explicit) return null;
