@@ -87,7 +87,7 @@ const write = async (text) => {
 };
 await write("species = '0142' OR species = '0077' AND storm_risk > 50");
 await shoot('hint');
-await write("condition = 'very poor' AND storm_risk >= 97 AND height_m > 12");
+await write("condition = 'good' AND storm_risk >= 95 AND height_m > 12");
 await shoot('empty');
 await write(written);
 await page.getByRole('tab', { name: 'Table' }).click();

@@ -1,6 +1,15 @@
-import { DAY_MILLIS, formatDay, parseDate } from '@clean-sieve/core';
-import type { ColumnInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
-import { CodeList, Sieve, Source, Workspace, type SieveRow, type SourceRow } from './store/entities.ts';
+import { DAY_MILLIS, formatDay, parseDate, type AreaShapes } from '@clean-sieve/core';
+import type { AreaInfo, ColumnInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
+import {
+  Area,
+  CodeList,
+  Sieve,
+  Source,
+  Workspace,
+  type AreaRow,
+  type SieveRow,
+  type SourceRow,
+} from './store/entities.ts';
 import type { Entities } from './store/store.ts';
 
 export async function workspaceOf(em: Entities) {
@@ -29,12 +38,14 @@ export async function workspaceState(em: Entities): Promise<WorkspaceState> {
   const sources = all.filter(({ role }) => role === 'layer' || role === 'ground');
   const sieves = await em.find(Sieve, {}, { orderBy: { id: 'asc' } });
   const codeLists = await em.find(CodeList, {}, { orderBy: { id: 'asc' } });
+  const areas = await em.find(Area, {}, { orderBy: { id: 'asc' } });
   return {
     name: workspace.name,
     asOf: workspace.asOf ?? null,
     today: formatDay(today()),
     sources: sources.map((source) => ({ ...sourceInfo(source), older: olderOf(source.id, all) })),
     sieves: sieves.map(sieveInfo),
+    areas: areas.map(areaInfo),
     codeLists: codeLists.map(({ id, name, entries }) => ({ id, name, entries })),
   };
 }
@@ -70,6 +81,15 @@ export function sourceInfo(source: SourceRow): SourceInfo {
       codeList: column.codeList?.id ?? null,
     })),
   };
+}
+
+export function areaInfo({ id, name, shape }: AreaRow): AreaInfo {
+  return { id, name, shape };
+}
+
+/** The shapes that filters of the workspace can name. */
+export async function areaShapes(em: Entities): Promise<AreaShapes> {
+  return new Map((await em.find(Area, {})).map(({ name, shape }) => [name, shape]));
 }
 
 export function sieveInfo(sieve: SieveRow): SieveInfo {

@@ -40,6 +40,7 @@ export const vuetify = createVuetify({
   defaults: {
     VBtn: { variant: 'flat', rounded: 'lg', ripple: false, height: 34 },
     VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VAutocomplete: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VCheckbox: { density: 'compact', hideDetails: true, color: 'primary', ripple: false },

@@ -3,6 +3,7 @@ import { COLUMN_TYPES, type ColumnSchema, type ColumnType } from '../features/co
 import { lengthUnit, LENGTH_UNITS } from '../space/units.ts';
 import { SHIFT_UNITS } from '../time/calendar.ts';
 import { periodOfText, shiftUnit } from '../time/period.ts';
+import { isAreaRef, isBuffer, type AreaShapes } from './areas.ts';
 import {
   ARITHMETIC,
   COMPARISONS,
@@ -77,6 +78,12 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
     usage: "S_DWITHIN(geometry, POINT(lon lat), 500, 'm')",
     meaning: 'comes within the distance, on the ellipsoid; metres unless a unit is named',
   },
+  { name: 'AREA', usage: "S_INTERSECTS(geometry, AREA('name'))", meaning: 'the shape of an area of the workspace' },
+  {
+    name: 'BUFFER',
+    usage: "S_INTERSECTS(geometry, BUFFER(POINT(lon lat), 500, 'm'))",
+    meaning: 'every place within the distance of a geometry, on the ellipsoid',
+  },
   { name: 'T_BEFORE', usage: "T_BEFORE(column, DATE('2024-01-01'))", meaning: 'lies before' },
   { name: 'T_AFTER', usage: "T_AFTER(column, DATE('2024-01-01'))", meaning: 'lies after' },
   {
@@ -135,6 +142,8 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
 export interface CheckOptions {
   /** Geometries in the filter are in a projected system, so their coordinates can have any size. */
   projected?: boolean;
+  /** Areas that the filter can name; none unless given. */
+  areas?: AreaShapes;
 }
 
 /**
@@ -156,11 +165,13 @@ class Checker {
   #parsed: Parsed | null;
   #columns: readonly ColumnSchema[];
   #projected: boolean;
+  #areas: AreaShapes;
 
   constructor(parsed: Parsed | null, columns: readonly ColumnSchema[], options: CheckOptions) {
     this.#parsed = parsed;
     this.#columns = columns;
     this.#projected = options.projected === true;
+    this.#areas = options.areas ?? new Map();
   }
 
   expect(expr: Expr, types: readonly ExprType[], span: Span | null, what: string): ExprType {
@@ -299,25 +310,24 @@ class Checker {
       case 'S_DWITHIN': {
         arity(3, 4);
         this.#geometryOperands(name, args.slice(0, 2), at);
-        const distance = args[2];
-        if (typeof distance !== 'number' || distance < 0)
-          throw new FilterError(
-            'The distance must be a number, 0 or more',
-            at(2),
-            "For example: S_DWITHIN(geometry, POINT(8.5 47.4), 500, 'm')",
-          );
-        if (args.length > 3 && (typeof args[3] !== 'string' || !lengthUnit(args[3]))) {
-          throw new FilterError(
-            'This is not a known unit of length',
-            at(3),
-            `Use one of ${Object.keys(LENGTH_UNITS)
-              .map((u) => `'${u}'`)
-              .join(', ')}`,
-            unitReplacement(args[3], Object.keys(LENGTH_UNITS)),
-          );
-        }
+        this.#distance(args[2], args[3], at(2), at(3), name);
         return 'boolean';
       }
+      case 'AREA':
+        arity(1);
+        this.#area(args[0], at(0));
+        return 'geometry';
+      case 'BUFFER':
+        arity(2, 3);
+        if (!isGeometry(args[0]))
+          throw new FilterError(
+            'BUFFER needs a geometry that is written out',
+            at(0),
+            `For example: ${this.#usage(name)}`,
+          );
+        this.#literal(args[0], at(0));
+        this.#distance(args[1], args[2], at(1), at(2), name);
+        return 'geometry';
       case 'AS_OF':
         arity(0, 2);
         if (args.length > 0) this.#amountAndUnit(name, args, at);
@@ -341,6 +351,38 @@ class Checker {
     throw new FilterError(`There is no function ${name}`, span, near ? `Did you mean ${near}?` : null);
   }
 
+  #area(name: Expr, span: Span | null): void {
+    if (typeof name !== 'string')
+      throw new FilterError(
+        'AREA needs the name of an area in single quotes',
+        span,
+        `For example: ${this.#usage('AREA')}`,
+      );
+    const names = [...this.#areas.keys()];
+    if (names.includes(name)) return;
+    const near = nearestName(name, names);
+    const known = names.length === 0 ? 'No area is known here' : `The areas are ${names.slice(0, 12).join(', ')}${names.length > 12 ? ' …' : ''}`; // prettier-ignore
+    throw new FilterError(
+      `There is no area ${name}`,
+      span,
+      near ? `Did you mean ${near}?` : known,
+      near && printText(near),
+    );
+  }
+
+  #distance(distance: Expr, unit: Expr | undefined, at: Span | null, unitAt: Span | null, name: string): void {
+    if (typeof distance !== 'number' || distance < 0)
+      throw new FilterError('The distance must be a number, 0 or more', at, `For example: ${this.#usage(name)}`);
+    if (unit === undefined || (typeof unit === 'string' && lengthUnit(unit))) return;
+    const units = Object.keys(LENGTH_UNITS);
+    throw new FilterError(
+      'This is not a known unit of length',
+      unitAt,
+      `Use one of ${units.map((u) => `'${u}'`).join(', ')}`,
+      unitReplacement(unit, units),
+    );
+  }
+
   #geometryOperands(name: string, args: Expr[], at: (i: number) => Span | null): void {
     args.forEach((arg, i) => this.expect(arg, ['geometry'], at(i), `Argument ${i + 1} of ${name}`));
     const named = args.filter((arg) => isProperty(arg)).length;
@@ -351,9 +393,21 @@ class Checker {
         `For example: ${this.#usage(name)}`,
       );
     args.forEach((arg, i) => this.#literal(arg, at(i)));
+    this.#roundOperand(name, args, at);
     const box = args.find(isBox);
     if (box && box.bbox.length === 4 && box.bbox[1] > box.bbox[3])
       throw new FilterError('The south of the BBOX is north of its north', at(1), 'BBOX(west, south, east, north)');
+  }
+
+  /** A circle or a strip has no corners, so the general relations are not decided for it. */
+  #roundOperand(name: string, args: Expr[], at: (i: number) => Span | null): void {
+    const round = args.findIndex((arg) => isBuffer(arg) || (isAreaRef(arg) && isBuffer(this.#areas.get(arg.args[0]) as Expr))); // prettier-ignore
+    if (round < 0 || /^S_(INTERSECTS|DISJOINT|DWITHIN)$/.test(name)) return;
+    throw new FilterError(
+      `${name} needs a shape with corners; this is everything within a distance`,
+      at(round),
+      'What is within a distance can be met (S_INTERSECTS) or lie apart (S_DISJOINT)',
+    );
   }
 
   /** Whether a written geometry can be longitude and latitude. */
@@ -471,7 +525,8 @@ function unitReplacement(word: Expr, units: readonly string[]): string | null {
   return near && printText(near);
 }
 
-function positionsIn(geometry: Geometry): Position[] {
+/** Every position of a geometry. */
+export function positionsIn(geometry: Geometry): Position[] {
   if (geometry.type === 'GeometryCollection') return geometry.geometries.flatMap(positionsIn);
   const deep = (value: unknown[]): Position[] =>
     typeof value[0] === 'number' ? [value as Position] : (value as unknown[][]).flatMap(deep);

@@ -1,4 +1,4 @@
-import type { Geometry, Position } from 'geojson';
+import type { Position } from 'geojson';
 import type { ColumnSchema, ColumnType } from '../features/column.ts';
 import { lengthUnit, type LengthUnit } from '../space/units.ts';
 import type { ShiftUnit } from '../time/calendar.ts';
@@ -17,6 +17,7 @@ import {
   type Comparison,
   type Expr,
 } from './ast.ts';
+import { isAreaRef, isBuffer, type Place } from './areas.ts';
 import { escapeLike, unescapeLike } from './text_matching.ts';
 import { withBlanks, withoutBlanks } from './tree.ts';
 
@@ -43,8 +44,8 @@ export type Form = { blanks: boolean } & (
   | { kind: 'day'; column: string; test: DayTest; day: DayOperand }
   | { kind: 'days'; column: string; from: string | null; to: string | null; outside: boolean }
   | { kind: 'recent'; column: string; side: 'last' | 'next'; amount: number; unit: ShiftUnit; outside: boolean }
-  | { kind: 'area'; relation: AreaRelation; geometry: Geometry; outside: boolean }
-  | { kind: 'near'; geometry: Geometry; distance: number; unit: LengthUnit; outside: boolean }
+  | { kind: 'area'; relation: AreaRelation; geometry: Place; outside: boolean }
+  | { kind: 'near'; geometry: Place; distance: number; unit: LengthUnit; outside: boolean }
   | { kind: 'radius'; centre: Position; distance: number; unit: LengthUnit; outside: boolean }
   | { kind: 'other'; expr: Expr }
 );
@@ -90,7 +91,7 @@ function areaForm(test: Call, negated: boolean): Form | null {
   if (test.op.toUpperCase() === 'S_DWITHIN') {
     const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
     const reach = { distance: test.args[2] as number, unit, outside: negated, blanks: false };
-    return geometry.type === 'Point'
+    return 'type' in geometry && geometry.type === 'Point'
       ? { ...reach, kind: 'radius', centre: geometry.coordinates }
       : { ...reach, kind: 'near', geometry };
   }
@@ -101,9 +102,9 @@ function areaForm(test: Call, negated: boolean): Form | null {
   return { ...base, kind: 'area', relation: (turned && TURNED[relation]) || relation, outside: negated };
 }
 
-/** A written geometry, a box as the polygon that it is; null for a column, and for a box over the 180° meridian. */
-function literalOf(expr: Expr): Geometry | null {
-  if (isGeometry(expr)) return expr;
+/** A written shape or a named area, a box as the polygon that it is; null for a column, and for a box over the 180° meridian. */
+function literalOf(expr: Expr): Place | null {
+  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr)) return expr;
   if (!isBox(expr)) return null;
   const { bbox } = expr;
   const [west, south] = bbox;
@@ -260,12 +261,12 @@ function testOfForm(form: Form): Expr {
       );
     case 'area':
       if (form.outside && form.relation === 'intersects')
-        return call('s_disjoint', property(GEOMETRY_NAME), form.geometry);
-      return negatedIf(form.outside, call(`s_${form.relation}`, property(GEOMETRY_NAME), form.geometry));
+        return call('s_disjoint', property(GEOMETRY_NAME), form.geometry as Expr);
+      return negatedIf(form.outside, call(`s_${form.relation}`, property(GEOMETRY_NAME), form.geometry as Expr));
     case 'near':
       return negatedIf(
         form.outside,
-        call('S_DWITHIN', property(GEOMETRY_NAME), form.geometry, form.distance, form.unit),
+        call('S_DWITHIN', property(GEOMETRY_NAME), form.geometry as Expr, form.distance, form.unit),
       );
     case 'radius':
       return negatedIf(

@@ -1,4 +1,5 @@
 import { lengthUnit } from '../space/units.ts';
+import { isAreaRef, isBuffer } from './areas.ts';
 import {
   isBox,
   isCall,
@@ -85,7 +86,7 @@ function phrase(expr: Expr, wording: Wording, say: Say): string {
   }
   if (isDate(expr)) return dayInWords(expr.date);
   if (isTimestamp(expr)) return expr.timestamp.replace('T', ' ');
-  if (isGeometry(expr)) return shapeInWords(expr);
+  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr)) return shapeInWords(expr);
   if (isBox(expr)) return 'the box';
   if (isInterval(expr)) return interval(expr.interval, say);
   return callInProse(expr, wording, say);

@@ -170,6 +170,14 @@ export function replaceNode(group: Group, id: string, change: (node: TreeNode) =
   return { ...group, children };
 }
 
+/** A copy of the tree with another expression in each condition, switched-off ones too. */
+export function mapConditions(group: Group, change: (expr: Expr) => Expr): Group {
+  const children = group.children.map((child) =>
+    child.kind === 'group' ? mapConditions(child, change) : { ...child, expr: change(child.expr) },
+  );
+  return { ...group, children };
+}
+
 /** A copy of the tree with a node added at a place in a group. */
 export function insertNode(group: Group, parent: string, node: TreeNode, index = Infinity): Group {
   if (group.id === parent) {

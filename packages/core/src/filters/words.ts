@@ -1,7 +1,7 @@
-import type { Geometry } from 'geojson';
 import type { ColumnSchema } from '../features/column.ts';
 import { formatDay, parseDate, shiftDay } from '../time/calendar.ts';
 import type { Comparison, Expr } from './ast.ts';
+import type { Place } from './areas.ts';
 import { formOfExpr, type AreaRelation, type DayOperand, type DayTest, type Form } from './form.ts';
 import { exprInProse } from './prose.ts';
 import { type Group, type TreeNode } from './tree.ts';
@@ -204,7 +204,8 @@ const RELATION_WORDS: Record<AreaRelation, string> = {
   equals: 'Covering just',
 };
 function relationInWords({ relation, geometry }: Form & { kind: 'area' }, { points }: Wording): string {
-  if (relation !== 'intersects' || !/Polygon$/.test(geometry.type)) return RELATION_WORDS[relation];
+  if (relation !== 'intersects' || ('type' in geometry && !/Polygon$/.test(geometry.type)))
+    return RELATION_WORDS[relation];
   return points ? 'In' : 'Reaching into';
 }
 
@@ -214,8 +215,13 @@ const RELATION_NOTES: Partial<Record<AreaRelation, string>> = {
   overlaps: 'each has more beside the common part',
 };
 
-/** A geometry that is written out, as a phrase. */
-export function shapeInWords(geometry: Geometry): string {
+/** A shape or a named area as a phrase. */
+export function shapeInWords(geometry: Place): string {
+  if ('op' in geometry) {
+    if (geometry.op === 'AREA') return `the area ${geometry.args[0]}`;
+    const [middle, distance, unit = 'm'] = geometry.args;
+    return `${numberInWords(distance)} ${unit} round ${shapeInWords(middle)}`;
+  }
   switch (geometry.type) {
     case 'Point':
       return coordinateInWords(geometry.coordinates[0], geometry.coordinates[1]);

@@ -3,6 +3,7 @@ import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS } from '../features/column.ts';
 import { columnNamed } from '../features/table.ts';
 import type { Expr } from '../filters/ast.ts';
+import { solidOf } from '../filters/areas.ts';
 import { exprOfForm, formOfExpr, type Form } from '../filters/form.ts';
 import { Shape } from '../space/shape.ts';
 import { LENGTH_UNITS } from '../space/units.ts';
@@ -79,9 +80,11 @@ export function movableOf(sifter: Sifter, expr: Expr, side: Side): Movable | nul
     case 'recent':
       return movableAmount(sifter, form);
     case 'radius':
-      return movableDistance(sifter, form, { type: 'Point', coordinates: form.centre });
-    case 'near':
-      return movableDistance(sifter, form, form.geometry);
+      return movableDistance(sifter, form, { geometry: { type: 'Point', coordinates: form.centre }, reach: 0 });
+    case 'near': {
+      const solid = solidOf(form.geometry, sifter.areas);
+      return solid && movableDistance(sifter, form, solid);
+    }
     default:
       return null;
   }
@@ -159,7 +162,7 @@ function movableAmount(sifter: Sifter, form: Extract<Form, { kind: 'recent' }>):
 function movableDistance(
   sifter: Sifter,
   form: Extract<Form, { kind: 'radius' | 'near' }>,
-  geometry: Geometry,
+  { geometry, reach: round }: { geometry: Geometry; reach: number },
 ): Movable {
   const metres = LENGTH_UNITS[form.unit];
   return {
@@ -168,7 +171,7 @@ function movableDistance(
     valuesOf(rows, _sure, reach = REACH) {
       const chunks = lonLatChunks(sifter.table);
       const shape = new Shape(geometry);
-      const boxes = boxesAround(shape.box, Math.max(reach * form.distance * metres, 1));
+      const boxes = boxesAround(shape.box, Math.max(reach * form.distance * metres + round, 1));
       const near = new Set<number>();
       chunks.forEach((chunk, group) => {
         for (const box of boxes) for (const row of chunk.rowsInBox(box)) near.add(group * GROUP_ROWS + row);
@@ -176,7 +179,7 @@ function movableDistance(
       return Float64Array.from(rows, (row) => {
         const chunk = chunks[Math.floor(row / GROUP_ROWS)];
         if (chunk.isMissing(row % GROUP_ROWS)) return NaN;
-        return near.has(row) ? distanceToShape(chunk, row % GROUP_ROWS, shape) / metres : Infinity;
+        return near.has(row) ? Math.max(0, distanceToShape(chunk, row % GROUP_ROWS, shape) - round) / metres : Infinity;
       });
     },
     moved: (at) => exprOfForm(movedForm(form, 'low', at)!),

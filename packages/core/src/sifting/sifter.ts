@@ -17,6 +17,7 @@ import {
   type Comparison,
   type Expr,
 } from '../filters/ast.ts';
+import { withShapes, type AreaShapes } from '../filters/areas.ts';
 import { ENGINE_RELATIONS, type EngineRelation, type Geos } from '../geos/geos.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { markIntersecting } from '../space/intersects.ts';
@@ -62,6 +63,8 @@ export class Sifter {
   readonly asOf: number;
   /** The system of the geometries in the expressions. */
   readonly literalCrs: Crs;
+  /** Shapes of the areas that expressions may name; what is remembered goes by the shapes, not the names. */
+  areas: AreaShapes = new Map();
   #geos: Geos | null;
   #memory = new Map<string, Verdict>();
   #resolve: Resolve;
@@ -79,8 +82,14 @@ export class Sifter {
     return maskWords(this.table.rows);
   }
 
-  /** @param expr checked against the table's columns */
-  verdict(expr: Expr): Verdict {
+  /** The expression with the shapes of the areas that it names. */
+  resolve(expr: Expr): Expr {
+    return withShapes(expr, this.areas);
+  }
+
+  /** @param named checked against the table's columns; areas may stand in it by name */
+  verdict(named: Expr): Verdict {
+    const expr = this.resolve(named);
     const key = JSON.stringify(expr);
     const known = this.#memory.get(key);
     if (known) {

@@ -2,6 +2,7 @@ import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS, valueAt } from '../features/column.ts';
 import { has } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
+import { solidOf } from '../filters/areas.ts';
 import { formOfExpr, type Form } from '../filters/form.ts';
 import { exprOfTree, type Group, type TreeNode } from '../filters/tree.ts';
 import { dayOf } from '../filters/words.ts';
@@ -87,10 +88,13 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
     case 'area': {
       if (form.kind === 'area' && form.relation !== 'intersects') return none;
       const chunk = lonLatChunks(sifter.table)[Math.floor(row / GROUP_ROWS)];
-      const shape = new Shape(form.kind === 'radius' ? { type: 'Point', coordinates: form.centre } : form.geometry);
+      const solid = form.kind === 'radius' ? null : solidOf(form.geometry, sifter.areas);
+      if (form.kind !== 'radius' && !solid) return none;
+      const shape = new Shape(solid?.geometry ?? { type: 'Point', coordinates: (form as { centre: number[] }).centre });
+      const reach = solid?.reach ?? 0;
       const distance = distanceToShape(chunk, row % GROUP_ROWS, shape);
-      if (!Number.isFinite(distance) || (form.kind === 'area' && distance === 0)) return none;
-      const margin = form.kind === 'area' ? -distance : form.distance * LENGTH_UNITS[form.unit] - distance;
+      if (!Number.isFinite(distance) || (form.kind === 'area' && reach === 0 && distance === 0)) return none;
+      const margin = reach - distance + (form.kind === 'area' ? 0 : form.distance * LENGTH_UNITS[form.unit]);
       return { margin: form.outside ? -margin : margin, unit: 'm' };
     }
     default:

@@ -1,6 +1,8 @@
+import type { Geometry } from 'geojson';
 import library from 'geographiclib-geodesic';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { LINE, POLYGON } from '../features/geometry.ts';
+import { TableBuilder } from '../features/table_builder.ts';
 import type { FeatureTable } from '../features/table.ts';
 
 /** Length of all lines in metres and area of all polygons in square metres, on the WGS 84 ellipsoid. */
@@ -35,4 +37,11 @@ export function measureOf(table: FeatureTable, progress?: (row: number) => void)
     done += rows;
   }
   return { length, area };
+}
+
+/** The same of one geometry in longitude and latitude. */
+export function measureOfGeometry(geometry: Geometry): Measure {
+  const builder = new TableBuilder();
+  builder.addFeature(geometry, null);
+  return measureOf(builder.finish());
 }

@@ -6,18 +6,37 @@ import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { randomUUID } from 'node:crypto';
 import { serveStatic } from '@hono/node-server/serve-static';
-import { formatOfEnding, ReadError, treeInWords, typedColumn, writtenFormatNamed } from '@clean-sieve/core';
+import {
+  areasIn,
+  formatOfEnding,
+  mapConditions,
+  nodesIn,
+  ReadError,
+  renamedArea,
+  treeInWords,
+  typedColumn,
+  writtenFormatNamed,
+} from '@clean-sieve/core';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import type { Jobs } from '../jobs/jobs.ts';
 import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
-import { CodeList, Sieve, Source, SourceColumn } from '../store/entities.ts';
+import { Area, CodeList, Sieve, Source, SourceColumn } from '../store/entities.ts';
 import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
-import { asOfDay, sieveInfo, sourceInfo, todayBesideFixed, workspaceOf, workspaceState } from '../workspace.ts';
 import {
+  areaInfo,
+  asOfDay,
+  sieveInfo,
+  sourceInfo,
+  todayBesideFixed,
+  workspaceOf,
+  workspaceState,
+} from '../workspace.ts';
+import {
+  areaChange,
   codeListOfColumns,
   codeListRequest,
   compareRequest,
@@ -31,6 +50,7 @@ import {
   histogramRequest,
   importRequest,
   lookRequest,
+  newArea,
   newSieve,
   offersRequest,
   placeRequest,
@@ -312,6 +332,58 @@ export function makeApp(services: Services): Hono {
   api.delete('/code-lists/:id', async (c) => {
     await em().nativeDelete(CodeList, { id: id(c.req.param('id')) });
     return c.json(await workspaceState(em()));
+  });
+
+  const areasChanged = () => sifting.ask<void>({ kind: 'areas', sourceId: 0, asOf: 0 });
+  const areaOf = async (manager: ReturnType<typeof em>, text: string) => {
+    const area = await manager.findOne(Area, { id: id(text) });
+    if (!area) throw new HTTPException(404, { message: 'There is no such area' });
+    return area;
+  };
+  const nameIsFree = async (manager: ReturnType<typeof em>, name: string) => {
+    if (await manager.findOne(Area, { name }))
+      throw new HTTPException(400, { message: `There is an area ${name} already; choose another name` });
+  };
+  api.post('/areas', async (c) => {
+    const { name, shape } = newArea.parse(await c.req.json());
+    const manager = em();
+    await nameIsFree(manager, name);
+    const area = manager.create(Area, { name, shape, workspace: await workspaceOf(manager) });
+    await manager.flush();
+    await areasChanged();
+    return c.json(areaInfo(area));
+  });
+  api.patch('/areas/:id', async (c) => {
+    const { name, shape } = areaChange.parse(await c.req.json());
+    const manager = em();
+    const area = await areaOf(manager, c.req.param('id'));
+    if (name !== undefined && name !== area.name) {
+      await nameIsFree(manager, name);
+      // The conditions go on being about it.
+      for (const sieve of await manager.find(Sieve, {}))
+        sieve.tree = mapConditions(sieve.tree, (expr) => renamedArea(expr, area.name, name));
+      area.name = name;
+    }
+    if (shape !== undefined) area.shape = shape;
+    await manager.flush();
+    await areasChanged();
+    return c.json(await workspaceState(em()));
+  });
+  api.delete('/areas/:id', async (c) => {
+    const manager = em();
+    const area = await areaOf(manager, c.req.param('id'));
+    const users = (await manager.find(Sieve, {}, { populate: ['source'] })).filter(({ tree }) =>
+      [...nodesIn(tree)].some(({ node }) => node.kind === 'condition' && areasIn(node.expr).includes(area.name)),
+    );
+    if (users.length > 0) {
+      const names = users.map((sieve) => sieve.name ?? `an unnamed sieve of ${sieve.source.name}`);
+      throw new HTTPException(400, {
+        message: `The area is used by ${names.join(', ')}; take it out of the conditions first`,
+      });
+    }
+    await manager.remove(area).flush();
+    await areasChanged();
+    return c.body(null, 204);
   });
 
   api.get('/sources/:id/display', async (c) => {

@@ -1,6 +1,11 @@
 import {
   COLUMN_TYPES,
+  isBuffer,
   isExpr,
+  isGeometry,
+  lengthUnit,
+  positionsIn,
+  type AreaShape,
   type BoundCurve,
   type Crs,
   type Derivation,
@@ -16,6 +21,7 @@ import {
   type TreeNode,
   type TypeOffer,
 } from '@clean-sieve/core';
+import type { Geometry } from 'geojson';
 import { z } from 'zod';
 
 /** What the interface and the server say to each other. Every request body is one of these schemas. */
@@ -97,6 +103,23 @@ const sieveInfo = z.object({
 });
 export type SieveInfo = z.infer<typeof sieveInfo>;
 
+function withinTheWorld(geometry: Geometry): boolean {
+  return positionsIn(geometry).every(([lon, lat]) => Math.abs(lon) <= 180 && Math.abs(lat) <= 90);
+}
+
+/** A geometry in longitude and latitude, or all within a distance of one. */
+const areaShape = z.custom<AreaShape>(
+  (value) =>
+    isExpr(value) && ((isGeometry(value) && withinTheWorld(value)) || (isBuffer(value) && withinTheWorld(value.args[0]) && value.args[1] > 0 && lengthUnit(value.args[2] ?? 'm') !== null)), // prettier-ignore
+  'not a shape in longitude and latitude',
+);
+const areaInfo = z.object({ id: z.number(), name, shape: areaShape });
+export type AreaInfo = z.infer<typeof areaInfo>;
+export const newArea = areaInfo.omit({ id: true });
+export type NewArea = z.infer<typeof newArea>;
+export const areaChange = newArea.partial();
+export type AreaChange = z.infer<typeof areaChange>;
+
 const codeListInfo = z.object({
   id: z.number(),
   name: z.string(),
@@ -112,6 +135,7 @@ export const workspaceState = z.object({
   today: isoDay,
   sources: z.array(sourceInfo),
   sieves: z.array(sieveInfo),
+  areas: z.array(areaInfo),
   codeLists: z.array(codeListInfo),
 });
 export type WorkspaceState = z.infer<typeof workspaceState>;

@@ -28,6 +28,7 @@ import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
 import { writeWhole } from '../files/write_whole.ts';
 import { Source } from '../store/entities.ts';
+import { areaShapes } from '../workspace.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
 import { acceptVersion, compareVersions } from './versions.ts';
@@ -197,7 +198,9 @@ async function keptRows(
   const table = await loadTable(entities(orm), sourceId);
   const expr = exprOfTree(tree);
   const engine = await (geos ??= Geos.open());
-  const mask = expr === null ? fullMask(table.rows) : new Sifter(table, asOf, CRS84, engine).verdict(expr).yes;
+  const sifter = new Sifter(table, asOf, CRS84, engine);
+  sifter.areas = await areaShapes(entities(orm));
+  const mask = expr === null ? fullMask(table.rows) : sifter.verdict(expr).yes;
   return { table, rows: rowsOf(mask) };
 }
 

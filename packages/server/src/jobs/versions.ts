@@ -10,6 +10,7 @@ import {
   keyCandidates,
   Sifter,
   typedColumn,
+  type AreaShapes,
   type Derivation,
   type FeatureTable,
   type Group,
@@ -17,6 +18,7 @@ import {
 import type { VersionAnswer } from '../api/contract.ts';
 import { Sieve, Source, SourceColumn } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
+import { areaShapes } from '../workspace.ts';
 import { addColumn, exchangeVersions, loadTable } from '../store/table_store.ts';
 
 /** Compares another version with the source in use: features by a key, columns, and what each sieve keeps before and after. */
@@ -34,6 +36,7 @@ export async function compareVersions(
   const keys = keyCandidates(before, after);
   const used = key ?? keys[0] ?? null;
   const sieves = await em.find(Sieve, { source: sourceId });
+  const areas = await areaShapes(em);
   const version = await em.findOneOrFail(Source, { id: versionId });
   return {
     versionId,
@@ -43,7 +46,7 @@ export async function compareVersions(
     key: used,
     difference: used === null ? null : differenceOf(before, after, used),
     sieves: sieves.map(({ id, tree }) => {
-      const [was, is] = [keptBy(tree, before, asOf, engine), keptBy(tree, after, asOf, engine)];
+      const [was, is] = [keptBy(tree, before, asOf, engine, areas), keptBy(tree, after, asOf, engine, areas)];
       return { id, before: was.kept, after: is.kept, problem: is.problem };
     }),
   };
@@ -54,12 +57,15 @@ function keptBy(
   table: FeatureTable,
   asOf: number,
   geos: Geos,
+  areas: AreaShapes,
 ): { kept: number | null; problem: string | null } {
   const expr = exprOfTree(tree);
   if (expr === null) return { kept: table.rows, problem: null };
   try {
-    checkFilter(expr, table.columns);
-    return { kept: count(new Sifter(table, asOf, CRS84, geos).verdict(expr).yes), problem: null };
+    checkFilter(expr, table.columns, { areas });
+    const sifter = new Sifter(table, asOf, CRS84, geos);
+    sifter.areas = areas;
+    return { kept: count(sifter.verdict(expr).yes), problem: null };
   } catch (error) {
     if (error instanceof FilterError) return { kept: null, problem: error.line };
     throw error;

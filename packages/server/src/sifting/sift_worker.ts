@@ -30,6 +30,7 @@ import {
   siftTree,
   typeOffers,
   valueAt,
+  type AreaShapes,
   type Column,
   type FeatureTable,
   type Group,
@@ -52,6 +53,7 @@ import type {
 import { packSift } from '../api/sift_frame.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
+import { areaShapes } from '../workspace.ts';
 import type { SiftTask } from './tasks.ts';
 
 /** The thread that holds the opened sources and answers every question about them. */
@@ -69,13 +71,15 @@ interface OpenSource {
 let store: Promise<Store> | null = null;
 let geos: Promise<Geos> | null = null;
 const open = new Map<number, OpenSource>();
+let areas: Promise<AreaShapes> | null = null;
+
+const theStore = () => (store ??= openStore(database, { migrate: false }));
 
 async function opened(sourceId: number): Promise<OpenSource> {
   let source = open.get(sourceId);
   if (source) open.delete(sourceId);
   else {
-    store ??= openStore(database, { migrate: false });
-    source = { table: await loadTable(entities(await store), sourceId), sifters: new Map(), sorted: null };
+    source = { table: await loadTable(entities(await theStore()), sourceId), sifters: new Map(), sorted: null };
     if (open.size >= OPEN_SOURCES) open.delete(open.keys().next().value!);
   }
   open.set(sourceId, source);
@@ -94,6 +98,7 @@ export default async function run(task: SiftTask): Promise<{ answer: unknown } |
 
 async function answer(task: SiftTask): Promise<unknown> {
   if (task.kind === 'forget') return void open.delete(task.sourceId);
+  if (task.kind === 'areas') return void (areas = null);
   const source = await opened(task.sourceId);
   let sifter = source.sifters.get(task.asOf);
   if (!sifter) {
@@ -102,7 +107,8 @@ async function answer(task: SiftTask): Promise<unknown> {
     source.sifters.set(task.asOf, sifter);
   }
   const trees = 'tree' in task ? [task.tree] : 'trees' in task ? task.trees : [];
-  for (const tree of trees) checkTree(tree, source.table);
+  sifter.areas = await (areas ??= theStore().then((orm) => areaShapes(entities(orm))));
+  for (const tree of trees) checkTree(tree, source.table, sifter.areas);
   switch (task.kind) {
     case 'sift':
       return siftFrame(sifter, task, task.today);
@@ -148,9 +154,9 @@ async function answer(task: SiftTask): Promise<unknown> {
   }
 }
 
-function checkTree(tree: Group, table: FeatureTable): void {
+function checkTree(tree: Group, table: FeatureTable, areas: AreaShapes): void {
   for (const { node } of nodesIn(tree))
-    if (node.kind === 'condition' && !node.off) checkFilter(node.expr, table.columns);
+    if (node.kind === 'condition' && !node.off) checkFilter(node.expr, table.columns, { areas });
 }
 
 function known(table: FeatureTable, name: string): Column {

@@ -19,4 +19,6 @@ export type SiftTask = { sourceId: number; asOf: number } & (
   | { kind: 'display' }
   | { kind: 'check'; tree: Group }
   | { kind: 'forget' }
+  /** The areas have changed; source and day do not matter. */
+  | { kind: 'areas' }
 );

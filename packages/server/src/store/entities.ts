@@ -1,5 +1,5 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
-import type { ColumnSummary, Crs, Derivation, Group, Remark } from '@clean-sieve/core';
+import type { AreaShape, ColumnSummary, Crs, Derivation, Group, Remark } from '@clean-sieve/core';
 
 export const Workspace = defineEntity({
   name: 'Workspace',
@@ -77,6 +77,18 @@ export const CodeList = defineEntity({
   },
 });
 
+/** A named shape that conditions use by its name. */
+export const Area = defineEntity({
+  name: 'Area',
+  properties: {
+    id: p.integer().primary(),
+    workspace: () => p.manyToOne(Workspace),
+    name: p.string(),
+    /** In longitude and latitude. */
+    shape: p.json<AreaShape>(),
+  },
+});
+
 /** The values of one column in up to 65,536 consecutive rows. */
 export const RowGroup = defineEntity({
   name: 'RowGroup',
@@ -122,5 +134,6 @@ export const Sieve = defineEntity({
 
 export type SourceRow = InferEntity<typeof Source>;
 export type SieveRow = InferEntity<typeof Sieve>;
+export type AreaRow = InferEntity<typeof Area>;
 
-export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, RowGroup, GeometryGroup, Sieve];
+export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, Area, RowGroup, GeometryGroup, Sieve];

@@ -72,10 +72,20 @@ class NameMentions extends Migration {
   }
 }
 
+class Areas extends Migration {
+  override up(): void {
+    this.addSql(
+      'create table `area` (`id` integer not null primary key autoincrement, `workspace_id` integer not null, `name` text not null, `shape` json not null, constraint `area_workspace_id_foreign` foreign key(`workspace_id`) references `workspace`(`id`) on update cascade)',
+    );
+    this.addSql('create unique index `area_name_unique` on `area` (`workspace_id`, `name`)');
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
   { name: '003_repaired_shapes', class: RepairedShapes },
   { name: '004_versions', class: Versions },
   { name: '005_name_mentions', class: NameMentions },
+  { name: '006_areas', class: Areas },
 ];

@@ -1,5 +1,8 @@
 import { unpackDisplay, type Derivation, type DisplayGeometry, type Side } from '@clean-sieve/core';
 import type {
+  AreaChange,
+  AreaInfo,
+  NewArea,
   ColumnChange,
   CountsAnswer,
   CrsAnswer,
@@ -95,6 +98,10 @@ export const api = {
   addSieve: (sieve: NewSieve) => json<SieveInfo>('/sieves', 'POST', sieve),
   changeSieve: (id: number, change: SieveChange) => json<SieveInfo>(`/sieves/${id}`, 'PATCH', change),
   removeSieve: (id: number) => request(`/sieves/${id}`, { method: 'DELETE' }),
+
+  addArea: (area: NewArea) => json<AreaInfo>('/areas', 'POST', area),
+  changeArea: (id: number, change: AreaChange) => json<WorkspaceState>(`/areas/${id}`, 'PATCH', change),
+  removeArea: (id: number) => request(`/areas/${id}`, { method: 'DELETE' }),
 
   extract: (sourceId: number, tree: Selection['tree'], format: string, name: string) =>
     json<JobState>(`/sources/${sourceId}/extracts`, 'POST', { tree, format, name }),

@@ -32,7 +32,16 @@ import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
-import { AREA_HELP, cornersOf, exprOfMoved, shapeOfForm, startDrawing, type AreaTool } from './area_tools.ts';
+import {
+  AREA_HELP,
+  cornersOf,
+  isRound,
+  movedGeometry,
+  shapeOfForm,
+  shapeOnMap,
+  startDrawing,
+  type AreaTool,
+} from './area_tools.ts';
 import { displayOf } from './display_cache.ts';
 import FeatureCard from './FeatureCard.vue';
 import { FeatureLayer } from './feature_layer.ts';
@@ -104,7 +113,7 @@ const areaStyle = (feature: unknown) => {
               stroke: new Stroke({ color: violet, width: 2 }),
             }),
             geometry: (f) =>
-              (f as Feature).get('kind') === 'radius'
+              (f as Feature).get('round') === true
                 ? undefined
                 : new MultiPoint(cornersOf((f as Feature).getGeometry()!)),
           }),
@@ -138,7 +147,7 @@ onMounted(() => {
       world,
       features,
       new VectorLayer({ source: areas, zIndex: 2, style: areaStyle }),
-      new VectorLayer({ source: scratch, zIndex: 3 }),
+      new VectorLayer({ source: scratch, zIndex: 3, style: areaStyle }),
       new VectorLayer({ source: marks, zIndex: 4, style: markStyle }),
     ],
     view: new View({ center: [0, 3_000_000], zoom: 2, maxZoom: 22, enableRotation: false }),
@@ -146,6 +155,10 @@ onMounted(() => {
   made.on('pointermove', ({ coordinate }) => {
     const [lon, lat] = fromMercator(coordinate[0], coordinate[1]);
     pointer.value = coordinateInWords(((((lon + 180) % 360) + 360) % 360) - 180, lat);
+  });
+  made.on('moveend', () => {
+    const [west, south, east, north] = made.getView().calculateExtent(made.getSize());
+    show.view = [...fromMercator(west, south), ...fromMercator(east, north)] as typeof show.view;
   });
   made.on('singleclick', ({ coordinate }) => pick(coordinate));
   map.value = made;
@@ -195,6 +208,18 @@ watch(colours, () => {
   world.changed();
   areas.changed();
 });
+
+watch(
+  () => show.looked,
+  (looked) => {
+    if (!looked) return;
+    const shape = shapeOnMap(looked.shape);
+    map.value?.getView().fit(shape.getExtent(), { padding: [70, 60, 60, 60], maxZoom: 17, duration: 250 });
+    const flash = new Feature(shape);
+    scratch.addFeature(flash);
+    setTimeout(() => scratch.removeFeature(flash), 1800);
+  },
+);
 
 /** The kept features' extent, or the source's. */
 function fit(onlyKept = false): void {
@@ -298,13 +323,13 @@ const forms = computed(() => {
 });
 
 watch(
-  [forms, () => focus.editing],
+  [forms, () => focus.editing, () => workspace.areaShapes],
   () => {
     areas.clear();
     for (const { id, form, off } of forms.value) {
-      const shape = shapeOfForm(form);
+      const shape = shapeOfForm(form, workspace.areaShapes);
       if (!shape || (off && focus.editing !== id)) continue;
-      shape.setProperties({ condition: id, kind: form.kind, off });
+      shape.setProperties({ condition: id, round: isRound(form, workspace.areaShapes), off });
       areas.addFeature(shape);
     }
     watchCorners();
@@ -316,13 +341,19 @@ watch(
 function watchCorners(): void {
   if (modify) map.value?.removeInteraction(modify);
   modify = null;
-  const edited = forms.value.find(({ id, form }) => id === focus.editing && form.kind !== 'radius');
+  const edited = forms.value.find(({ id, form }) => id === focus.editing && !isRound(form, workspace.areaShapes));
   const shape = edited && areas.getFeatures().find((feature) => feature.get('condition') === edited.id);
   if (!shape || !map.value) return;
   modify = new Modify({ features: new Collection([shape]) });
   modify.on('modifyend', () => {
-    const expr = exprOfMoved(edited.form, shape.getGeometry()!);
-    if (expr) editing.setExpr(edited.id, expr);
+    const geometry = movedGeometry(shape.getGeometry()!);
+    const { form } = edited;
+    if (form.kind !== 'area' && form.kind !== 'near') return;
+    const named = 'op' in form.geometry && form.geometry.op === 'AREA' ? form.geometry.args[0] : null;
+    const area = workspace.areas.find(({ name }) => name === named);
+    if (area)
+      workspace.changeArea(area, { shape: geometry }, 'shape').catch((error: unknown) => notices.complain(error));
+    else editing.setExpr(edited.id, exprOfForm({ ...form, geometry }));
   });
   map.value.addInteraction(modify);
 }

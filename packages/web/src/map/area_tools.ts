@@ -1,4 +1,4 @@
-import { exprOfForm, fromMercator, LENGTH_UNITS, type Form } from '@clean-sieve/core';
+import { fromMercator, LENGTH_UNITS, reachOf, type AreaShape, type AreaShapes, type Form } from '@clean-sieve/core';
 import type { Geometry, Position } from 'geojson';
 import type { Coordinate } from 'ol/coordinate.js';
 import Feature from 'ol/Feature.js';
@@ -101,21 +101,38 @@ function closed(ring: Position[]): Position[] {
 const geojson = new GeoJSON();
 const ON_MAP = { dataProjection: 'EPSG:4326', featureProjection: 'EPSG:3857' };
 
-/** The shape of a condition in space as something to draw; null for other conditions. */
-export function shapeOfForm(form: Form): Feature | null {
-  if (form.kind === 'radius') {
-    const metres = form.distance * LENGTH_UNITS[form.unit];
-    return metres > 0 ? new Feature(new Polygon([circleRing(form.centre[0], form.centre[1], metres)])) : null;
-  }
-  if (form.kind !== 'area' && form.kind !== 'near') return null;
-  return new Feature(geojson.readGeometry(form.geometry, ON_MAP) ?? undefined);
+/** A circle by its middle and reach as a ring for the eye; the filter goes by the distance itself. */
+function ringOnMap([lon, lat]: Position, metres: number): Polygon {
+  return new Polygon([circleRing(lon, lat, Math.max(metres, 0.001))]);
 }
 
-/** The expression of a condition after the corners of its shape were moved on the map. */
-export function exprOfMoved(form: Form, shape: OlGeometry) {
+/** An area as something to draw; of what is all within a distance of a line or polygon, that line or polygon. */
+export function shapeOnMap(shape: AreaShape): OlGeometry {
+  if ('op' in shape && shape.args[0].type === 'Point') return ringOnMap(shape.args[0].coordinates, reachOf(shape));
+  return geojson.readGeometry('op' in shape ? shape.args[0] : shape, ON_MAP)!;
+}
+
+/** The shape of a condition in space as something to draw; null for other conditions. */
+export function shapeOfForm(form: Form, shapes: AreaShapes): Feature | null {
+  if (form.kind === 'radius') {
+    const metres = form.distance * LENGTH_UNITS[form.unit];
+    return metres > 0 ? new Feature(ringOnMap(form.centre, metres)) : null;
+  }
   if (form.kind !== 'area' && form.kind !== 'near') return null;
-  const geometry = geojson.writeGeometryObject(shape, { ...ON_MAP, decimals: DIGITS });
-  return exprOfForm({ ...form, geometry });
+  const shape = 'op' in form.geometry && form.geometry.op === 'AREA' ? shapes.get(form.geometry.args[0]) : (form.geometry); // prettier-ignore
+  return shape ? new Feature(shapeOnMap(shape)) : null;
+}
+
+/** Whether a condition's shape has no corners to take hold of. */
+export function isRound(form: Form, shapes: AreaShapes): boolean {
+  if (form.kind !== 'area' && form.kind !== 'near') return true;
+  const shape = 'op' in form.geometry && form.geometry.op === 'AREA' ? shapes.get(form.geometry.args[0]) : form.geometry; // prettier-ignore
+  return !shape || 'op' in shape;
+}
+
+/** A shape whose corners were moved on the map, in longitude and latitude. */
+export function movedGeometry(shape: OlGeometry): Geometry {
+  return geojson.writeGeometryObject(shape, { ...ON_MAP, decimals: DIGITS });
 }
 
 /** Every corner of a shape, to be shown as something to take hold of. */

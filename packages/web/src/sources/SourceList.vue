@@ -12,6 +12,7 @@ import { counted, plural } from '../words/numbers.ts';
 import { PALETTE } from '../words/palette.ts';
 import SourceSheet from './SourceSheet.vue';
 import VersionSheet from './VersionSheet.vue';
+import AreaList from '../areas/AreaList.vue';
 import SieveMark from '../words/SieveMark.vue';
 
 const workspace = useWorkspace();
@@ -177,6 +178,7 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
     </ul>
     <p v-if="workspace.layers.length === 0" class="soft none">No layer yet. Drop files anywhere in the window.</p>
     <button class="plain bring" type="button" data-test="bring-in" @click="bringIn.choose()">+ Bring in data</button>
+    <AreaList />
 
     <input ref="versionChooser" type="file" multiple hidden data-test="version-file" @change="onVersion" />
     <VersionSheet />

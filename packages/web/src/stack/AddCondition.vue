@@ -9,7 +9,7 @@ import {
   mdiRectangleOutline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import type { Combine } from '@clean-sieve/core';
+import { areaRef, call, GEOMETRY_NAME, property, type Combine } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 import { computed, nextTick, ref } from 'vue';
 import { useMapShow } from '../stores/map_show.ts';
@@ -67,6 +67,11 @@ function addColumn(column: ColumnInfo): void {
   void editing.addCondition(firstExpr(column), props.parent);
 }
 
+function addArea(name: string): void {
+  open.value = false;
+  void editing.addCondition(call('s_intersects', property(GEOMETRY_NAME), areaRef(name)), props.parent);
+}
+
 function draw(tool: (typeof AREAS)[number]['tool']): void {
   open.value = false;
   show.useTool(tool);
@@ -108,6 +113,13 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
         </v-list>
         <v-divider />
         <v-list density="compact">
+          <v-list-item
+            v-for="area in workspace.areas"
+            :key="area.name"
+            :prepend-icon="mdiVectorPolygon"
+            :title="`In the area ${area.name}`"
+            @click="addArea(area.name)"
+          />
           <v-list-item
             v-for="area in AREAS"
             v-show="!small"

@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia';
-import { reactive, ref } from 'vue';
+import type { AreaShape } from '@clean-sieve/core';
+import { reactive, ref, shallowRef } from 'vue';
 import type { AreaTool } from '../map/area_tools.ts';
 
 /** How the map shows things, and the tool in hand. */
@@ -8,6 +9,10 @@ export const useMapShow = defineStore('mapShow', () => {
   /** The condition whose area the next drawn one replaces. */
   const replaces = ref<string | null>(null);
   const sifted = ref(true);
+  /** West, south, east, north of what the map shows, in degrees. */
+  const view = shallowRef<[number, number, number, number]>([-180, -85, 180, 85]);
+  /** An area that the map is asked to show; a new object each time. */
+  const looked = shallowRef<{ shape: AreaShape } | null>(null);
   /** Sources that are not shown as context. */
   const hidden = reactive(new Set<number>());
 
@@ -20,5 +25,9 @@ export const useMapShow = defineStore('mapShow', () => {
     if (!hidden.delete(id)) hidden.add(id);
   }
 
-  return { tool, replaces, sifted, hidden, useTool, toggleSource };
+  function look(shape: AreaShape): void {
+    looked.value = { shape };
+  }
+
+  return { view, looked, look, tool, replaces, sifted, hidden, useTool, toggleSource };
 });

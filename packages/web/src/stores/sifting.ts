@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { emptyTree, type Group } from '@clean-sieve/core';
+import { areasIn, emptyTree, exprOfTree, type Group } from '@clean-sieve/core';
 import type { SiftHead } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
 import { useNotices } from './notices.ts';
@@ -57,9 +57,10 @@ export const useSifting = defineStore('sifting', () => {
   }
 
   function siftChanged(): void {
-    const { sieves, asOfDay, activeSieveId } = workspace;
+    const { sieves, asOfDay, activeSieveId, areaShapes } = workspace;
     for (const sieve of sieves) {
-      const key = `${asOfDay}|${JSON.stringify(sieve.tree)}`;
+      const named = areasIn(exprOfTree(sieve.tree) ?? true).map((name) => areaShapes.get(name));
+      const key = `${asOfDay}|${JSON.stringify(sieve.tree)}|${JSON.stringify(named)}`;
       if (asked.get(sieve.id) === key) continue;
       asked.set(sieve.id, key);
       void sift(sieve.id, sieve.sourceId, sieve.tree);
@@ -68,7 +69,9 @@ export const useSifting = defineStore('sifting', () => {
     for (const id of asked.keys()) if (!known.has(id)) asked.delete(id);
     if (activeSieveId !== null) version.value++;
   }
-  watch(() => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId], siftChanged, { immediate: true });
+  watch(() => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId, workspace.areaShapes], siftChanged, {
+    immediate: true,
+  });
 
   /** The features of a source have changed: everything is sifted again. */
   function refresh(): void {

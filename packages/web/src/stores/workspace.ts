@@ -7,10 +7,14 @@ import {
   staleMentions,
   treeInWords,
   valuesMentioned,
+  type AreaShape,
+  type AreaShapes,
   type Group,
   type Wording,
 } from '@clean-sieve/core';
 import type {
+  AreaChange,
+  AreaInfo,
   CodeListInfo,
   ColumnChange,
   ColumnInfo,
@@ -37,6 +41,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const sources = shallowRef<SourceInfo[]>([]);
   const sieves = shallowRef<SieveInfo[]>([]);
   const codeLists = shallowRef<CodeListInfo[]>([]);
+  const areas = shallowRef<AreaInfo[]>([]);
   const loaded = ref(false);
   const activeSieveId = ref<number | null>(null);
   const activeSourceId = ref<number | null>(null);
@@ -105,6 +110,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function take(state: WorkspaceState): void {
     codeLists.value = state.codeLists;
+    areas.value = state.areas;
     name.value = state.name;
     asOf.value = state.asOf;
     today.value = state.today;
@@ -221,6 +227,55 @@ export const useWorkspace = defineStore('workspace', () => {
     }
   }
 
+  /** Shapes of the areas by their names. */
+  const areaShapes = computed<AreaShapes>(() => new Map(areas.value.map((area) => [area.name, area.shape])));
+
+  /** Adds a named area; can be undone. Throws when the name is taken. */
+  async function addArea(areaName: string, shape: AreaShape): Promise<AreaInfo> {
+    let area = await api.addArea({ name: areaName, shape });
+    areas.value = [...areas.value, area];
+    const drop = async () => {
+      await api.removeArea(area.id);
+      areas.value = areas.value.filter(({ id }) => id !== area.id);
+    };
+    const restore = async () => {
+      area = await api.addArea({ name: areaName, shape });
+      areas.value = [...areas.value, area];
+    };
+    history.record({ label: `new area ${areaName}`, undo: drop, redo: restore });
+    return area;
+  }
+
+  /** Renames an area or gives it another shape; every condition that uses it follows. Can be undone. */
+  async function changeArea(area: AreaInfo, change: AreaChange, key?: string): Promise<void> {
+    const before: AreaChange = { ...(change.name === undefined ? {} : { name: area.name }), ...(change.shape ? { shape: area.shape } : {}) }; // prettier-ignore
+    const put = async (state: AreaChange) => {
+      await save();
+      take(await api.changeArea(area.id, state));
+    };
+    await put(change);
+    history.record({ label: `area ${change.name ?? area.name}`, key: key && `area:${area.id}:${key}`, undo: () => put(before), redo: () => put(change) }); // prettier-ignore
+  }
+
+  /** Removes an area that no condition uses; can be undone. */
+  async function removeArea(area: AreaInfo): Promise<void> {
+    await save();
+    await api.removeArea(area.id);
+    areas.value = areas.value.filter(({ id }) => id !== area.id);
+    let restored: AreaInfo | null = null;
+    history.record({
+      label: `remove ${area.name}`,
+      undo: async () => {
+        restored = await api.addArea({ name: area.name, shape: area.shape });
+        areas.value = [...areas.value, restored];
+      },
+      redo: async () => {
+        if (restored) await api.removeArea(restored.id);
+        areas.value = areas.value.filter(({ name: other }) => other !== area.name);
+      },
+    });
+  }
+
   function putSource(source: SourceInfo): void {
     sources.value = sources.value.map((candidate) => (candidate.id === source.id ? source : candidate));
   }
@@ -264,6 +319,8 @@ export const useWorkspace = defineStore('workspace', () => {
       layers,
       sieves,
       codeLists,
+      areas,
+      areaShapes,
       loaded,
       activeSieveId,
       activeSieve,
@@ -286,6 +343,9 @@ export const useWorkspace = defineStore('workspace', () => {
       changeSieve,
       addSieve,
       removeSieve,
+      addArea,
+      changeArea,
+      removeArea,
       setAsOf,
       renameSource,
       removeSource,

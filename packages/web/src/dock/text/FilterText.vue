@@ -45,6 +45,7 @@ const countedValues = new Map<string, ReturnType<Known['values']>>();
 watch(() => [workspace.activeSource?.id, sifting.version], () => countedValues.clear()); // prettier-ignore
 const known = (): Known => ({
   columns: workspace.activeSource!.columns,
+  areas: [...workspace.areaShapes.keys()],
   meaning: workspace.meaningOf,
   values: (column) => {
     let values = countedValues.get(column);
@@ -64,7 +65,7 @@ function onText(): void {
     let next: Expr | null = null;
     if (text.value.trim() !== '') {
       const parsed = parseFilter(text.value);
-      checkFilter(parsed, source.columns);
+      checkFilter(parsed, source.columns, { areas: workspace.areaShapes });
       next = parsed.expr;
     }
     error.value = null;

@@ -14,6 +14,8 @@ type ValueCount = ValuesAnswer['values'][number];
 /** What completion knows of the source that the filter is about. */
 export interface Known {
   columns: ColumnInfo[];
+  /** Names of the areas. */
+  areas: string[];
   /** All values of a column, most frequent first. */
   values: (column: string) => Promise<ValueCount[]>;
   meaning: (column: ColumnInfo, value: string | number | boolean) => string | undefined;
@@ -79,8 +81,14 @@ function operators(column: ColumnInfo): Completion[] {
 }
 
 /** What a filter or an operand can begin with. */
-function terms({ columns }: Known): Completion[] {
+function terms({ columns, areas }: Known): Completion[] {
   return [
+    ...areas.map((name): Completion => ({
+      label: `AREA(${printText(name)})`,
+      type: 'property',
+      detail: 'area',
+      boost: 1,
+    })),
     ...columns.map((column): Completion => ({ label: printName(column.name), displayLabel: column.name, type: 'property', detail: `${column.type}${column.title === null ? '' : ` · ${column.title}`}`, boost: 2 })), // prettier-ignore
     { label: 'geometry', type: 'property', detail: 'the shape', boost: 1 },
     ...FUNCTIONS.map(({ name, meaning }): Completion => ({ label: name, type: 'function', detail: meaning, apply: `${name}(` })), // prettier-ignore

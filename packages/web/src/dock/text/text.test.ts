@@ -32,6 +32,7 @@ const known: Known = {
     column('planted', 'date', { distinct: 900, min: '1890-01-01', max: '2026-05-01' }),
     column('order by', 'boolean'),
   ],
+  areas: ['Harbour'],
   values: (name) =>
     Promise.resolve(
       name === 'species'

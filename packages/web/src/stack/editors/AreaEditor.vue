@@ -1,12 +1,50 @@
 <script setup lang="ts">
 import { mdiCircleOutline, mdiRectangleOutline, mdiVectorPolygon } from '@mdi/js';
-import { LENGTH_UNITS, type AreaRelation, type Form, type LengthUnit } from '@clean-sieve/core';
+import {
+  areaRef,
+  buffer,
+  LENGTH_UNITS,
+  type AreaRelation,
+  type AreaShape,
+  type Form,
+  type LengthUnit,
+} from '@clean-sieve/core';
+import { computed, ref } from 'vue';
+import { isRound } from '../../map/area_tools.ts';
 import { useMapShow } from '../../stores/map_show.ts';
+import { useNotices } from '../../stores/notices.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
 
 type AreaForm = Extract<Form, { kind: 'area' | 'radius' | 'near' }>;
 const props = defineProps<{ id: string; form: AreaForm }>();
 const emit = defineEmits<{ change: [form: Form] }>();
 const show = useMapShow();
+const workspace = useWorkspace();
+const notices = useNotices();
+const naming = ref(false);
+const name = ref('');
+
+/** The named area that the condition is about; null for a shape of its own. */
+const area = computed(() => {
+  const place = props.form.kind === 'radius' ? null : props.form.geometry;
+  const named = place && 'op' in place && place.op === 'AREA' ? place.args[0] : null;
+  return workspace.areas.find((one) => one.name === named) ?? null;
+});
+const round = computed(() => isRound(props.form, workspace.areaShapes));
+
+/** Makes the shape an area that other conditions can use too; this one goes on with it. */
+async function keep(): Promise<void> {
+  const { form } = props;
+  const shape: AreaShape = form.kind === 'radius' ? buffer({ type: 'Point', coordinates: form.centre }, form.distance, form.unit) : (form.geometry as AreaShape); // prettier-ignore
+  try {
+    const added = await workspace.addArea(name.value.trim(), shape);
+    naming.value = false;
+    const geometry = areaRef(added.name);
+    emit('change', form.kind === 'radius' ? { kind: 'area', relation: 'intersects', geometry, outside: form.outside, blanks: false } : { ...form, geometry }); // prettier-ignore
+  } catch (error) {
+    notices.complain(error);
+  }
+}
 
 const units = Object.keys(LENGTH_UNITS).map((unit) => ({ value: unit, title: unit }));
 
@@ -44,7 +82,7 @@ function setDistance(text: string | number): void {
     <v-select
       v-if="form.kind === 'area'"
       :model-value="form.relation"
-      :items="RELATIONS"
+      :items="area && round ? RELATIONS.slice(0, 1) : RELATIONS"
       label="The feature"
       data-test="relation"
       @update:model-value="(relation: AreaRelation) => emit('change', { ...form, relation } as Form)"
@@ -83,9 +121,34 @@ function setDistance(text: string | number): void {
         />
       </div>
     </template>
-    <p v-else-if="form.geometry.type === 'Polygon'" class="soft">
+    <p v-else-if="!round" class="soft">
       Drag its corners on the map. A corner is added where you drag an edge; Alt-click takes one away.
     </p>
+    <v-select
+      v-if="area"
+      :model-value="area.name"
+      :items="workspace.areas.map(({ name }) => name)"
+      label="The area"
+      data-test="area-choice"
+      @update:model-value="(name: string) => emit('change', { ...form, geometry: areaRef(name) } as Form)"
+    />
+    <div v-else class="again">
+      <template v-if="naming">
+        <v-text-field
+          v-model="name"
+          label="Name of the area"
+          autofocus
+          maxlength="200"
+          data-test="keep-name"
+          @keydown.enter="keep"
+          @keydown.esc.stop="naming = false"
+        />
+        <v-btn :disabled="name.trim() === ''" data-test="keep-area" @click="keep">Keep</v-btn>
+      </template>
+      <button v-else class="plain link" type="button" data-test="name-area" @click="naming = true">
+        Keep it as a named area
+      </button>
+    </div>
     <div class="again">
       <span class="soft">Draw it anew:</span>
       <button class="plain" type="button" aria-label="Draw a polygon instead" @click="show.useTool('polygon', id)">

@@ -18,7 +18,7 @@ watch(
 function apply(): void {
   try {
     const parsed = parseFilter(text.value);
-    checkFilter(parsed, workspace.activeSource!.columns);
+    checkFilter(parsed, workspace.activeSource!.columns, { areas: workspace.areaShapes });
     problem.value = '';
     emit('change', parsed.expr);
   } catch (error) {

@@ -1,0 +1,56 @@
+import { expect, test } from '../support/app.ts';
+import { shown, trees } from '../support/demo.ts';
+
+test('an area is typed once, used by its name, and every condition follows when it changes', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.newSieve();
+  await page.getByTestId('new-area').click();
+  await page.getByTestId('area-name').locator('input').fill('Old town');
+  const shape = page.getByTestId('area-shape').locator('textarea').first();
+  await shape.fill('POLYGON((-12.2 46.55, -12.1 46.55, -12.1 46.65))');
+  await expect(page.getByTestId('area-problem')).toContainText('at least four positions');
+  await shape.fill('POLYGON((-12.2 46.55, -12.1 46.55, -12.1 46.65, -12.2 46.65, -12.2 46.55))');
+  await expect(page.getByTestId('area-size')).toContainText('km²');
+  await page.getByTestId('area-add').click();
+  await page.getByTestId('add-condition').click();
+  await page.getByText('In the area Old town').click();
+  const inside = trees.filter(({ geometry: { coordinates: [x, y] } }) => x >= -12.2 && x <= -12.1 && y >= 46.55 && y <= 46.65); // prettier-ignore
+  await expect(surface.kept).toHaveText(shown(inside.length));
+  await expect(page.getByTestId('sentence')).toContainText('Trees in the area Old town');
+  await surface.done();
+
+  // Renamed: the condition goes on being about it.
+  const areas = page.getByTestId('areas');
+  await areas.getByRole('button', { name: 'Old town', exact: true }).hover();
+  await areas.getByRole('button', { name: 'More for Old town' }).click();
+  await page.getByText('Rename …').click();
+  await areas.getByRole('textbox', { name: 'Name of the area' }).fill('Town');
+  await page.keyboard.press('Enter');
+  await expect(stack.locator('[data-row]')).toContainText('In the area Town');
+  expect(await surface.text()).toBe("S_INTERSECTS(geometry, AREA('Town'))");
+  await expect(surface.kept).toHaveText(shown(inside.length));
+
+  // In use, it stays; nothing is lost.
+  await areas.getByRole('button', { name: 'More for Town' }).click();
+  await page.getByRole('listbox').getByText('Remove').or(page.locator('.v-overlay--active').getByText('Remove')).first().click(); // prettier-ignore
+  await expect(page.getByTestId('notice').last()).toContainText('take it out of the conditions first');
+});
+
+test('a drawn circle becomes an area with its exact radius', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.newSieve();
+  await surface.write("S_DWITHIN(geometry, POINT(-12.0882 46.5946), 700, 'm')");
+  await expect(surface.kept).not.toHaveText('24,000');
+  const kept = await surface.keptCount();
+  await stack.locator('[data-row] .sentence').first().click();
+  await page.getByTestId('name-area').click();
+  await page.getByTestId('keep-name').locator('input').fill('Round the school');
+  await page.getByTestId('keep-area').click();
+  await expect(page.getByTestId('areas')).toContainText('radius 700 m');
+  await expect(page.locator('.cm-content')).toHaveText("S_INTERSECTS(geometry, AREA('Round the school'))");
+  expect(await surface.keptCount()).toBe(kept);
+  // The text knows the areas too.
+  await surface.write("S_INTERSECTS(geometry, AREA('Round the schol'))");
+  await page.getByTestId('text-problem').getByRole('button', { name: "write 'Round the school'" }).click();
+  await expect(page.getByTestId('text-problem')).toHaveCount(0);
+});

@@ -1,0 +1,40 @@
+import { readShape } from './read_shape.ts';
+
+test.each<[string, number, number]>([
+  ['46.6012, -12.0954', -12.0954, 46.6012],
+  ['46.6012 -12.0954', -12.0954, 46.6012],
+  ['46°36′04″N 12°05′43″W', -12.095278, 46.601111],
+  ['46° 36\' 4" N, 12° 5\' 43" W', -12.095278, 46.601111],
+  // Worked examples of npm mgrs, which was tested against OpenMap's.
+  ['33U XP 0 4', 16.4145, 48.24949],
+  ['24XWT783908', -32.66433, 83.62778],
+])('a place: %s', (text, lon, lat) => {
+  const shape = readShape(text, null) as { type: string; coordinates: number[] };
+  expect(shape.type).toBe('Point');
+  expect(shape.coordinates[0]).toBeCloseTo(lon, 3);
+  expect(shape.coordinates[1]).toBeCloseTo(lat, 3);
+});
+
+test('a place with a radius is everything within it', () => {
+  expect(readShape('46.5, -12', { distance: 400, unit: 'm' })).toEqual({ op: 'BUFFER', args: [{ type: 'Point', coordinates: [-12, 46.5] }, 400, 'm'] }); // prettier-ignore
+});
+
+test('WKT and GeoJSON, several polygons as one shape', () => {
+  const ring = [[0, 0], [1, 0], [1, 1], [0, 0]]; // prettier-ignore
+  expect(readShape('SRID=4326;POLYGON((0 0, 1 0, 1 1, 0 0))', null)).toEqual({ type: 'Polygon', coordinates: [ring] });
+  expect(readShape("BUFFER(POINT(1 2), 3, 'km')", null)).toEqual({ op: 'BUFFER', args: [{ type: 'Point', coordinates: [1, 2] }, 3, 'km'] }); // prettier-ignore
+  const polygon = { type: 'Polygon', coordinates: [ring] };
+  const feature = (geometry: unknown) => ({ type: 'Feature', properties: {}, geometry });
+  expect(readShape(JSON.stringify(feature(polygon)), null)).toEqual(polygon);
+  expect(readShape(JSON.stringify({ type: 'FeatureCollection', features: [feature(polygon), feature(polygon)] }), null)).toEqual({ type: 'MultiPolygon', coordinates: [[ring], [ring]] }); // prettier-ignore
+});
+
+test.each([
+  ['', 'Write a shape'],
+  ['somewhere', 'no shape and no place'],
+  ['POLYGON((0 0, 1 0, 1 1))', 'at least four positions'],
+  ['POINT(500000 5160000)', 'outside longitude'],
+  ['{"type":"Point"', 'not valid JSON'],
+  ['{"type":"FeatureCollection","features":[]}', 'no geometry'],
+  ['33U XP 05 4', 'as many digits'],
+])('%s is refused: %s', (text, message) => expect(() => readShape(text, null)).toThrow(message));

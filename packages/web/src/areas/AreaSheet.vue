@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import { LENGTH_UNITS, readShape, ShapeError, type AreaShape, type LengthUnit } from '@clean-sieve/core';
+import { computed, ref, watch } from 'vue';
+import { useNotices } from '../stores/notices.ts';
+import { useMapShow } from '../stores/map_show.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { sizeInWords } from './size.ts';
+
+const open = defineModel<boolean>({ required: true });
+const workspace = useWorkspace();
+const show = useMapShow();
+const notices = useNotices();
+const units = Object.keys(LENGTH_UNITS).map((unit) => ({ value: unit, title: unit }));
+
+const name = ref('');
+const text = ref('');
+const widened = ref(false);
+const distance = ref('400');
+const unit = ref<LengthUnit>('m');
+
+const read = computed<{ shape: AreaShape | null; problem: string }>(() => {
+  if (text.value.trim() === '') return { shape: null, problem: '' };
+  const reach = Number(distance.value);
+  if (widened.value && !(reach > 0)) return { shape: null, problem: 'The distance is a number above 0' };
+  try {
+    return { shape: readShape(text.value, widened.value ? { distance: reach, unit: unit.value } : null), problem: '' };
+  } catch (error) {
+    if (error instanceof ShapeError) return { shape: null, problem: error.message };
+    throw error;
+  }
+});
+const taken = computed(() => workspace.areaShapes.has(name.value.trim()));
+
+watch(open, (now) => {
+  if (!now) return;
+  name.value = freeName();
+  text.value = '';
+});
+/** A place is most often meant with something round it. */
+watch(
+  () => read.value.shape,
+  (shape) => {
+    if (shape && 'type' in shape && shape.type === 'Point') widened.value = true;
+  },
+);
+
+function freeName(): string {
+  for (let i = workspace.areas.length + 1; ; i++) if (!workspace.areaShapes.has(`Area ${i}`)) return `Area ${i}`;
+}
+
+/** What the map shows now, as a rectangle that stays. */
+function takeView(): void {
+  const [west, south, east, north] = show.view;
+  const corners = [[west, south], [east, south], [east, north], [west, north], [west, south]]; // prettier-ignore
+  text.value = `POLYGON((${corners.map((corner) => corner.map((v) => Number(v.toFixed(6))).join(' ')).join(', ')}))`;
+  widened.value = false;
+}
+
+async function add(): Promise<void> {
+  if (!read.value.shape) return;
+  try {
+    await workspace.addArea(name.value.trim(), read.value.shape);
+    open.value = false;
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" width="560">
+    <v-card class="dialog" data-test="area-sheet">
+      <h3>A new area</h3>
+      <v-text-field
+        v-model="name"
+        label="Name"
+        maxlength="200"
+        data-test="area-name"
+        :error-messages="taken ? 'There is an area of this name' : ''"
+      />
+      <v-textarea
+        v-model="text"
+        label="Shape"
+        persistent-placeholder
+        rows="5"
+        autofocus
+        class="shape"
+        data-test="area-shape"
+        placeholder="46.6012, -12.0954    or    46°36′04″N 12°05′43″W    or    an MGRS reference&#10;POLYGON((-12.1 46.6, -12.0 46.6, -12.0 46.7, -12.1 46.6))&#10;or GeoJSON"
+      />
+      <p v-if="read.problem" class="problem" role="alert" data-test="area-problem">{{ read.problem }}</p>
+      <p v-else-if="read.shape" class="soft" data-test="area-size">{{ sizeInWords(read.shape) }}</p>
+      <p v-else class="soft">
+        Longitude first in WKT and GeoJSON, latitude first in a place.
+        <button class="plain link" type="button" @click="takeView">Take what the map shows now</button>
+      </p>
+      <div class="round">
+        <v-checkbox v-model="widened" label="and everything within" />
+        <v-text-field v-model="distance" type="number" min="0" :disabled="!widened" aria-label="Distance" />
+        <v-select v-model="unit" :items="units" :disabled="!widened" aria-label="Unit" />
+      </div>
+      <div class="buttons">
+        <v-btn variant="text" @click="open = false">Cancel</v-btn>
+        <v-btn color="primary" :disabled="!read.shape || name.trim() === '' || taken" data-test="area-add" @click="add"
+          >Add the area</v-btn
+        >
+      </div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.dialog {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  padding: 20px 22px 16px;
+}
+h3,
+p {
+  margin: 0;
+}
+.shape :deep(textarea) {
+  font-family: var(--mono);
+  font-size: 13px;
+}
+.problem {
+  color: var(--copper-text);
+  font-weight: 600;
+}
+.round {
+  display: grid;
+  grid-template-columns: auto 110px 90px;
+  align-items: center;
+  gap: 10px;
+}
+.buttons {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+}
+</style>
