@@ -136,6 +136,11 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
     usage: "T_INTERSECTS(column, NEXT(30, 'days'))",
     meaning: 'the time that begins after the as-of date',
   },
+  { name: 'YEAR', usage: 'YEAR(column) IN (2023, 2024)', meaning: 'the year of a date or date-time' },
+  { name: 'QUARTER', usage: 'QUARTER(column) = 1', meaning: 'the quarter of the year, 1 to 4' },
+  { name: 'MONTH', usage: 'MONTH(column) IN (3, 4, 5)', meaning: 'the month, 1 to 12, of any year' },
+  { name: 'WEEKDAY', usage: 'WEEKDAY(column) IN (6, 7)', meaning: 'the day of the week, Monday 1 to Sunday 7' },
+  { name: 'HOUR', usage: 'HOUR(column) BETWEEN 8 AND 17', meaning: 'the hour of the day in UTC, 0 to 23' },
   { name: 'CODEPOINTS', usage: 'CODEPOINTS(92, 39)', meaning: 'a text spelled by its Unicode code points' },
 ];
 
@@ -186,7 +191,9 @@ class Checker {
     const usage = FUNCTIONS.find((f) => f.name === name)?.usage;
     if (!usage) return null;
     const fits = (type: ColumnType) =>
-      name.startsWith('T_') || /^(AS_OF|LAST|NEXT)$/.test(name) ? type.startsWith('date') : type === 'text';
+      name.startsWith('T_') || /^(AS_OF|LAST|NEXT|YEAR|QUARTER|MONTH|WEEKDAY|HOUR)$/.test(name)
+        ? type.startsWith('date')
+        : type === 'text';
     const column = this.#columns.find(({ type }) => fits(type));
     return column ? usage.replaceAll(/\bcolumn\b/g, printName(column.name)) : usage;
   }
@@ -313,6 +320,16 @@ class Checker {
         this.#distance(args[2], args[3], at(2), at(3), name);
         return 'boolean';
       }
+      case 'YEAR':
+      case 'QUARTER':
+      case 'MONTH':
+      case 'WEEKDAY':
+      case 'HOUR':
+        arity(1);
+        this.expect(args[0], ['date', 'datetime'], at(0), `The argument of ${name}`);
+        if (name === 'HOUR' && this.#typeOf(args[0], at(0)) === 'date')
+          throw new FilterError('HOUR needs a time of day, and a date has none', at(0), 'Use a column of date-times');
+        return 'number';
       case 'AREA':
         arity(1);
         this.#area(args[0], at(0));
@@ -433,7 +450,7 @@ class Checker {
       throw new FilterError(
         `${name} needs a unit of time`,
         at(1) ?? at(0),
-        "Use 'days', 'weeks', 'months' or 'years'",
+        "Use 'days', 'weeks', 'months', 'quarters' or 'years'",
         unitReplacement(args[1], SHIFT_UNITS),
       );
   }

@@ -17,6 +17,7 @@ import {
   type Comparison,
   type Expr,
 } from './ast.ts';
+import { calendarPart, type CalendarPart } from '../time/calendar_part.ts';
 import { isAreaRef, isBuffer, type Place } from './areas.ts';
 import { escapeLike, unescapeLike } from './text_matching.ts';
 import { withBlanks, withoutBlanks } from './tree.ts';
@@ -44,6 +45,7 @@ export type Form = { blanks: boolean } & (
   | { kind: 'day'; column: string; test: DayTest; day: DayOperand }
   | { kind: 'days'; column: string; from: string | null; to: string | null; outside: boolean }
   | { kind: 'recent'; column: string; side: 'last' | 'next'; amount: number; unit: ShiftUnit; outside: boolean }
+  | { kind: 'calendar'; column: string; part: CalendarPart; values: number[]; none: boolean }
   | { kind: 'area'; relation: AreaRelation; geometry: Place; outside: boolean }
   | { kind: 'near'; geometry: Place; distance: number; unit: LengthUnit; outside: boolean }
   | { kind: 'radius'; centre: Position; distance: number; unit: LengthUnit; outside: boolean }
@@ -75,8 +77,21 @@ function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
   const negated = isCall(expr, 'not');
   const test = negated ? expr.args[0] : expr;
   if (!isCall(test)) return other;
-  const form = areaForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
+  const form =
+    areaForm(test, negated) ?? calendarForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
   return form ?? other;
+}
+
+/** `MONTH(column) IN (3, 4)`, and the like. */
+function calendarForm({ op, args: [subject, value] }: Call, negated: boolean): Form | null {
+  if (!isCall(subject) || !['=', '<>', 'in'].includes(op)) return null;
+  const part = calendarPart(subject.op);
+  const [column] = subject.args;
+  const values = op === 'in' ? value : [value];
+  if (!part || !isProperty(column) || !Array.isArray(values) || !values.every((one) => typeof one === 'number'))
+    return null;
+  const none = negated !== (op === '<>');
+  return { kind: 'calendar', column: column.property, part, values, none, blanks: false };
 }
 
 /** What a relation becomes when the literal stands before the column. */
@@ -259,6 +274,8 @@ function testOfForm(form: Form): Expr {
         form.outside,
         call('t_intersects', property(form.column), call(form.side.toUpperCase(), form.amount, form.unit)),
       );
+    case 'calendar':
+      return negatedIf(form.none, call('in', call(form.part.toUpperCase(), property(form.column)), form.values));
     case 'area':
       if (form.outside && form.relation === 'intersects')
         return call('s_disjoint', property(GEOMETRY_NAME), form.geometry as Expr);

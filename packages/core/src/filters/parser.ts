@@ -30,7 +30,7 @@ const GEOMETRY_WORDS: Record<string, Geometry['type']> = {
   MULTIPOLYGON: 'MultiPolygon',
   GEOMETRYCOLLECTION: 'GeometryCollection',
 };
-/** Functions of the standard, and those for its geometry operands: matched without case, stored as CQL2 JSON spells them. */
+/** Functions of the standard, and those beside it for shapes and parts of a time: matched without case, stored as CQL2 JSON spells them. */
 const STANDARD_OPS = new Map(
   [
     ...['casei', 'accenti'],
@@ -51,7 +51,7 @@ const STANDARD_OPS = new Map(
     ].map((n) => `t_${n}`),
     ...['metBy', 'overlappedBy', 'overlaps', 'startedBy', 'starts'].map((n) => `t_${n}`),
     ...['a_containedBy', 'a_contains', 'a_equals', 'a_overlaps'],
-    ...['AREA', 'BUFFER'],
+    ...['AREA', 'BUFFER', 'YEAR', 'QUARTER', 'MONTH', 'WEEKDAY', 'HOUR'],
   ].map((op) => [op.toUpperCase(), op]),
 );
 

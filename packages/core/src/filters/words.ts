@@ -1,6 +1,7 @@
 import type { ColumnSchema } from '../features/column.ts';
 import { formatDay, parseDate, shiftDay } from '../time/calendar.ts';
 import type { Comparison, Expr } from './ast.ts';
+import type { CalendarPart } from '../time/calendar_part.ts';
 import type { Place } from './areas.ts';
 import { formOfExpr, type AreaRelation, type DayOperand, type DayTest, type Form } from './form.ts';
 import { exprInProse } from './prose.ts';
@@ -164,6 +165,8 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
         `${dayInWords(formatDay(from))} to ${dayInWords(formatDay(to))}`,
       );
     }
+    case 'calendar':
+      return say(label(form.column), `${form.none ? 'not ' : ''}${partsInWords(form.part, form.values)}`);
     case 'area':
       return form.outside && form.relation === 'intersects'
         ? say('Outside', shapeInWords(form.geometry))
@@ -186,6 +189,25 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
       );
     case 'other':
       return say('', capitalised(exprInProse(form.expr, wording)));
+  }
+}
+
+export const MONTH_NAMES = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December']; // prettier-ignore
+export const WEEKDAY_NAMES = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
+
+function partsInWords(part: CalendarPart, values: number[]): string {
+  const named = (names: string[]) => listInWords(values.map((value) => names[value - 1] ?? String(value)));
+  switch (part) {
+    case 'year':
+      return `in ${listInWords(values.map(String))}`;
+    case 'quarter':
+      return `in the ${named(['1st', '2nd', '3rd', '4th'])} quarter`;
+    case 'month':
+      return `in ${named(MONTH_NAMES)}`;
+    case 'weekday':
+      return `on a ${named(WEEKDAY_NAMES)}`;
+    case 'hour':
+      return `at ${listInWords(values.map(String))} o’clock`;
   }
 }
 

@@ -3,6 +3,7 @@ import { datePrecision, GROUP_ROWS, type Column } from '../features/column.ts';
 import { compareCodePoints } from '../features/dictionary.ts';
 import { has } from '../features/mask.ts';
 import { DAY_MILLIS, dayAfter, parseDate, shiftDay } from '../time/calendar.ts';
+import { calendarPart, partOfPeriod } from '../time/calendar_part.ts';
 import {
   dayPeriod,
   instantPeriod,
@@ -70,6 +71,8 @@ function applyFunction(op: string, args: (Scalar | null)[], asOf: number): Scala
     case 'NEXT':
       return nextPeriod(asOf, args[0] as number, shiftUnit(args[1] as string)!);
   }
+  const part = args.length === 1 ? calendarPart(op) : null;
+  if (part) return partOfPeriod(part, args[0] as Time);
   if (args.length === 2 && typeof args[0] === 'number' && typeof args[1] === 'number')
     return arithmetic(op, args[0], args[1]);
   return undefined;

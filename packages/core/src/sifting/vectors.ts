@@ -1,8 +1,9 @@
 import { GROUP_ROWS, type Column } from '../features/column.ts';
-import { and, emptyMask, fullMask, has, type Mask } from '../features/mask.ts';
+import { and, emptyMask, fullMask, has, or, type Mask } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { ARITHMETIC, COMPARISONS, isCall, isProperty, type Call, type Expr } from '../filters/ast.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
+import { calendarPart, partOfInstant, type CalendarPart } from '../time/calendar_part.ts';
 import { constantOf, type Time } from './scalar.ts';
 import type { Verdict } from './sifter.ts';
 
@@ -28,9 +29,9 @@ interface Source {
  * at a time. Null when an operand is of another kind; the row-by-row path then answers the same.
  */
 export function comparedVectors(expr: Call, table: FeatureTable, asOf: number): Verdict | null {
-  if (!(COMPARISONS as readonly string[]).includes(expr.op) && expr.op !== 'between') return null;
+  if (![...COMPARISONS, 'between', 'in'].includes(expr.op)) return null;
   const sources: Source[] = [];
-  for (const arg of expr.args) {
+  for (const arg of expr.op === 'in' ? [expr.args[0], ...(expr.args[1] as Expr[])] : expr.args) {
     const source = sourceOf(arg, table, asOf);
     if (!source || (sources.length > 0 && source.kind !== sources[0].kind)) return null;
     sources.push(source);
@@ -41,15 +42,23 @@ export function comparedVectors(expr: Call, table: FeatureTable, asOf: number): 
   for (let start = 0; start < table.rows; start += BLOCK) {
     const rows = Math.min(BLOCK, table.rows - start);
     const vectors = sources.map((source) => source.block(start, rows));
-    const outcomes = expr.op === 'between'
-      ? [compared('>=', vectors[0], vectors[1], rows), compared('<=', vectors[0], vectors[2], rows)]
-      : [compared(expr.op, vectors[0], vectors[1], rows)]; // prettier-ignore
-    const outcome = outcomes.reduce((a, b) => ({ yes: and(a.yes, b.yes), possible: and(a.possible, b.possible) }));
+    const outcome = outcomeOf(expr.op, vectors, rows);
     yes.set(outcome.yes, start >>> 5);
     possible.set(outcome.possible, start >>> 5);
     sure &&= outcome.possible === outcome.yes;
   }
   return { yes, possible: sure ? yes : possible };
+}
+
+function outcomeOf(op: string, [subject, ...others]: Vector[], rows: number): Verdict {
+  if (op === 'between') {
+    const [a, b] = [compared('>=', subject, others[0], rows), compared('<=', subject, others[1], rows)];
+    return { yes: and(a.yes, b.yes), possible: and(a.possible, b.possible) };
+  }
+  if (op !== 'in') return compared(op, subject, others[0], rows);
+  return others
+    .map((other) => compared('=', subject, other, rows))
+    .reduce((a, b) => ({ yes: or(a.yes, b.yes), possible: or(a.possible, b.possible) }));
 }
 
 function sourceOf(expr: Expr, table: FeatureTable, asOf: number): Source | null {
@@ -59,9 +68,26 @@ function sourceOf(expr: Expr, table: FeatureTable, asOf: number): Source | null 
   }
   const constant = constantOf(expr, asOf);
   if (constant !== undefined) return constantSource(constant);
+  const part = isCall(expr) && expr.args.length === 1 ? calendarPart(expr.op) : null;
+  if (part) return partSource(part, sourceOf((expr as Call).args[0], table, asOf));
   if (!isCall(expr, ...ARITHMETIC)) return null;
   const [left, right] = expr.args.map((arg) => sourceOf(arg, table, asOf));
   return left?.kind === 'number' && right?.kind === 'number' ? computed(expr.op, left, right) : null;
+}
+
+/** Year, month and the like of days or instants; of days the parts that are the same all day. */
+function partSource(part: CalendarPart, of: Source | null): Source | null {
+  if (!of || of.kind === 'number' || (of.kind === 'day' && part === 'hour')) return null;
+  const values = new Float64Array(BLOCK);
+  const unit = of.kind === 'day' ? DAY_MILLIS : 1;
+  return {
+    kind: 'number',
+    block(from, rows) {
+      const times = of.block(from, rows);
+      for (let i = 0; i < rows; i++) values[i] = partOfInstant(part, times.values[i] * unit);
+      return { values, validity: times.validity };
+    },
+  };
 }
 
 function columnSource({ type, chunks }: Column): Source | null {

@@ -100,7 +100,7 @@ export function formatInstant(millis: number, offset: number | null): string {
   return `${local}${offset < 0 ? '-' : '+'}${pad(Math.floor(minutes / 60))}:${pad(minutes % 60)}`;
 }
 
-export const SHIFT_UNITS = ['days', 'weeks', 'months', 'years'] as const;
+export const SHIFT_UNITS = ['days', 'weeks', 'months', 'quarters', 'years'] as const;
 export type ShiftUnit = (typeof SHIFT_UNITS)[number];
 
 /** A day moved by whole units; a day of month that does not exist becomes the last of that month (common practice). */
@@ -108,7 +108,7 @@ export function shiftDay(day: number, amount: number, unit: ShiftUnit): number {
   if (unit === 'days') return day + amount;
   if (unit === 'weeks') return day + 7 * amount;
   const { year, month, dayOfMonth } = splitDay(day);
-  const months = year * 12 + (month - 1) + amount * (unit === 'years' ? 12 : 1);
+  const months = year * 12 + (month - 1) + amount * { months: 1, quarters: 3, years: 12 }[unit];
   const [newYear, newMonth] = [Math.floor(months / 12), (((months % 12) + 12) % 12) + 1];
   return dayNumber(newYear, newMonth, Math.min(dayOfMonth, daysInMonth(newYear, newMonth)));
 }

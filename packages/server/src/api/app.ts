@@ -79,6 +79,7 @@ import {
   type ProfileAnswer,
   type RemarksAnswer,
   type RowsAnswer,
+  type TimesAnswer,
   type ValuesAnswer,
 } from './contract.ts';
 
@@ -432,6 +433,10 @@ export function makeApp(services: Services): Hono {
   api.post('/sources/:id/counts', async (c) => {
     const { trees } = countsRequest.parse(await c.req.json());
     return c.json(await ask<CountsAnswer>(c.req.param('id'), { kind: 'counts', trees }));
+  });
+  api.post('/sources/:id/times', async (c) => {
+    const asked = figuresRequest.parse(await c.req.json());
+    return c.json(await ask<TimesAnswer>(c.req.param('id'), { kind: 'times', ...asked }));
   });
   api.post('/sources/:id/figures', async (c) => {
     const asked = figuresRequest.parse(await c.req.json());

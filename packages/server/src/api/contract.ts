@@ -18,6 +18,7 @@ import {
   type Measure,
   type Reason,
   type Remark,
+  type TimeCounts,
   type TreeNode,
   type TypeOffer,
 } from '@clean-sieve/core';
@@ -306,6 +307,10 @@ export interface EmptinessAnswer {
 }
 export interface CountsAnswer {
   kept: number[];
+}
+export interface TimesAnswer {
+  /** Null for a column without times. */
+  times: TimeCounts | null;
 }
 export interface FiguresAnswer {
   all: Figures;

@@ -28,6 +28,7 @@ import {
   rowsOf,
   Sifter,
   siftTree,
+  timeCounts,
   typeOffers,
   valueAt,
   type AreaShapes,
@@ -47,6 +48,7 @@ import type {
   ProfileAnswer,
   Order,
   RowsAnswer,
+  TimesAnswer,
   Selection,
   ValuesAnswer,
 } from '../api/contract.ts';
@@ -134,6 +136,10 @@ async function answer(task: SiftTask): Promise<unknown> {
       return { emptiness: emptiness(sifter, task.tree) } satisfies EmptinessAnswer;
     case 'counts':
       return { kept: task.trees.map((tree) => keptBy(sifter, tree)) } satisfies CountsAnswer;
+    case 'times':
+      return {
+        times: timeCounts(known(source.table, task.column), source.table.rows, siftTree(sifter, task.tree).mask),
+      } satisfies TimesAnswer;
     case 'figures': {
       const column = known(source.table, task.column);
       return {

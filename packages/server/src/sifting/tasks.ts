@@ -13,6 +13,7 @@ export type SiftTask = { sourceId: number; asOf: number } & (
   | { kind: 'emptiness'; tree: Group }
   | { kind: 'counts'; trees: Group[] }
   | { kind: 'figures'; tree: Group; column: string }
+  | { kind: 'times'; tree: Group; column: string }
   | { kind: 'profile'; column: string }
   | { kind: 'offers'; column: string }
   | { kind: 'pairs'; code: string; meaning: string }

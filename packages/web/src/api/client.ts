@@ -19,6 +19,7 @@ import type {
   ReadingChoice,
   RemarksAnswer,
   RowsAnswer,
+  TimesAnswer,
   RowsRequest,
   Selection,
   SieveChange,
@@ -92,6 +93,8 @@ export const api = {
     (await json<EmptinessAnswer>(`/sources/${sourceId}/emptiness`, 'POST', { tree })).emptiness,
   counts: async (sourceId: number, trees: Selection['tree'][]) =>
     (await json<CountsAnswer>(`/sources/${sourceId}/counts`, 'POST', { trees })).kept,
+  times: async (sourceId: number, tree: Selection['tree'], column: string) =>
+    (await json<TimesAnswer>(`/sources/${sourceId}/times`, 'POST', { tree, column })).times,
   figures: (sourceId: number, tree: Selection['tree'], column: string) =>
     json<FiguresAnswer>(`/sources/${sourceId}/figures`, 'POST', { tree, column }),
 

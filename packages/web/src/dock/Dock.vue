@@ -6,25 +6,27 @@ import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { plural } from '../words/numbers.ts';
 import FeatureTable from './FeatureTable.vue';
+import TimeChart from './TimeChart.vue';
 
 const FilterText = defineAsyncComponent(() => import('./text/FilterText.vue'));
 const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
 
-const tab = ref<'table' | 'text'>('table');
+type Tab = 'table' | 'time' | 'text';
+const tab = ref<Tab>('table');
 const folded = ref(false);
 const height = ref(232);
 const tableState = ref('');
 
 const side = computed(() => {
-  if (tab.value === 'text' || !workspace.activeSource) return '';
+  if (tab.value !== 'table' || !workspace.activeSource) return '';
   if (focus.nearMissesOf !== null)
     return `${plural(sifting.active?.head.nearMisses[focus.nearMissesOf] ?? 0, 'row')} that fail on one condition only${tableState.value}`;
   return sifting.kept === null ? '' : `${plural(sifting.kept, 'row')}${tableState.value}`;
 });
 
-function open(next: 'table' | 'text'): void {
+function open(next: Tab): void {
   tab.value = next;
   folded.value = false;
 }
@@ -48,7 +50,7 @@ function grab(event: PointerEvent): void {
 </script>
 
 <template>
-  <section class="dock" aria-label="Table and text" :style="{ height: folded ? '35px' : `${height}px` }">
+  <section class="dock" aria-label="Table, time and text" :style="{ height: folded ? '35px' : `${height}px` }">
     <div class="grip" aria-hidden="true" @pointerdown="grab" />
     <div class="tabs" role="tablist">
       <button
@@ -59,6 +61,17 @@ function grab(event: PointerEvent): void {
         @click="open('table')"
       >
         Table
+      </button>
+      <button
+        type="button"
+        role="tab"
+        :aria-selected="tab === 'time'"
+        :class="{ on: tab === 'time' }"
+        :disabled="!workspace.activeSource"
+        data-test="time-tab"
+        @click="open('time')"
+      >
+        Time
       </button>
       <button
         type="button"
@@ -78,6 +91,7 @@ function grab(event: PointerEvent): void {
     </div>
     <template v-if="!folded && workspace.activeSource">
       <FeatureTable v-show="tab === 'table'" :key="workspace.activeSource.id" @state="(text) => (tableState = text)" />
+      <TimeChart v-if="tab === 'time'" :key="workspace.activeSource.id" />
       <FilterText v-if="tab === 'text'" />
     </template>
   </section>

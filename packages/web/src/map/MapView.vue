@@ -566,6 +566,7 @@ button:disabled {
   font:
     12.5px 'Source Sans 3 Variable',
     sans-serif;
+  padding-left: 6px;
   text-align: left;
 }
 </style>

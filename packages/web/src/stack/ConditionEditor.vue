@@ -6,6 +6,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
 import BoundCurve from './BoundCurve.vue';
 import AreaEditor from './editors/AreaEditor.vue';
+import CalendarEditor from './editors/CalendarEditor.vue';
 import DayEditor from './editors/DayEditor.vue';
 import ExprEditor from './editors/ExprEditor.vue';
 import NumberEditor from './editors/NumberEditor.vue';
@@ -58,6 +59,7 @@ function set(form: Form): void {
       :form="form"
       @change="set"
     />
+    <CalendarEditor v-else-if="column && form.kind === 'calendar'" :form="form" :column="column" @change="set" />
     <AreaEditor
       v-else-if="form.kind === 'area' || form.kind === 'radius' || form.kind === 'near'"
       :id="id"

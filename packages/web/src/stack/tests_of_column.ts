@@ -1,4 +1,4 @@
-import { formatDay, type Form, type TextTest } from '@clean-sieve/core';
+import { calendarPart, formatDay, partOfInstant, type CalendarPart, type Form, type TextTest } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 
 /** A way to test a column, as the editor lists it. */
@@ -45,13 +45,32 @@ const DATE: TestChoice[] = [
   { key: 'not-last', title: 'not in the last' },
   { key: 'not-days', title: 'not from … to' },
 ];
+const CALENDAR: TestChoice[] = [
+  { key: 'year', title: 'in the years' },
+  { key: 'quarter', title: 'in the quarters' },
+  { key: 'month', title: 'in the months' },
+  { key: 'weekday', title: 'on the weekdays' },
+  { key: 'not-year', title: 'not in the years' },
+  { key: 'not-month', title: 'not in the months' },
+  { key: 'not-weekday', title: 'not on the weekdays' },
+];
+const HOURS: TestChoice[] = [
+  { key: 'hour', title: 'at the hours (UTC)' },
+  { key: 'not-hour', title: 'not at the hours (UTC)' },
+];
 const BLANK: TestChoice[] = [
   { key: 'blank', title: 'is blank' },
   { key: 'not-blank', title: 'is not blank' },
 ];
 
 export function testsOf(column: ColumnInfo): TestChoice[] {
-  const own = { number: NUMBER, text: TEXT, boolean: BOOLEAN, date: DATE, datetime: DATE }[column.type];
+  const own = {
+    number: NUMBER,
+    text: TEXT,
+    boolean: BOOLEAN,
+    date: [...DATE, ...CALENDAR],
+    datetime: [...DATE, ...CALENDAR, ...HOURS],
+  }[column.type];
   return [...own, ...BLANK];
 }
 
@@ -76,6 +95,8 @@ export function testKeyOf(form: Form): string {
       return form.outside ? 'not-days' : 'days';
     case 'recent':
       return (form.outside ? 'not-' : '') + form.side;
+    case 'calendar':
+      return (form.none ? 'not-' : '') + form.part;
     default:
       return '';
   }
@@ -84,6 +105,9 @@ export function testKeyOf(form: Form): string {
 /** The form for another test of the same column, taking over what fits from the one before. */
 export function formFor(key: string, column: ColumnInfo, before: Form): Form {
   const base = { column: column.name, blanks: before.blanks && !key.includes('blank') };
+  const part = calendarPart(key.replace('not-', ''));
+  if (part)
+    return { ...base, kind: 'calendar', part, values: partsOf(before, part, column), none: key.startsWith('not-') };
   switch (key) {
     case 'blank':
     case 'not-blank':
@@ -149,6 +173,12 @@ export function formFor(key: string, column: ColumnInfo, before: Form): Form {
   if (column.type === 'text') return { ...base, kind: 'compare', op: key as '=', value: textOf(before) };
   const [low, high] = boundsOf(before, column);
   return { ...base, kind: 'compare', op: key as '=', value: key.startsWith('<') && key !== '<>' ? high : low };
+}
+
+/** What a new calendar condition begins with: the last year there is, the month or weekday of the last day. */
+function partsOf(before: Form, part: CalendarPart, column: ColumnInfo): number[] {
+  if (before.kind === 'calendar' && before.part === part) return before.values;
+  return [part === 'hour' ? 12 : partOfInstant(part, Date.parse(dayOfForm(before, column)))];
 }
 
 function valuesOf(form: Form): (string | number)[] {

@@ -1,0 +1,59 @@
+import { expect, test } from '../support/app.ts';
+import { countOf, shown, trees } from '../support/demo.ts';
+
+test('the brush of the time chart is a condition, moves along, and goes with it', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.newSieve();
+  await page.getByTestId('time-tab').click();
+  const chart = page.locator('[data-test="time-chart"] .frame > svg');
+  await expect(chart.locator('rect.all').first()).toBeAttached();
+  await expect(page.getByTestId('time-said')).toContainText('Counts by year');
+  const box = (await chart.boundingBox())!;
+  await page.mouse.move(box.x + 280, box.y + 50);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 360, box.y + 50, { steps: 5 });
+  await page.mouse.up();
+  await page.mouse.move(box.x + 280, box.y - 40);
+  const row = stack.locator('[data-row]');
+  await expect(row).toContainText(/Planted from 1 Jan \d{4} to 31 Dec \d{4}/);
+  const years = async () =>
+    /1 Jan (\d{4}) to 31 Dec (\d{4})/
+      .exec(await row.innerText())!
+      .slice(1)
+      .map(Number);
+  const inYears = (from: number, to: number) =>
+    countOf(({ planted }) => typeof planted === 'string' && Number(planted.slice(0, 4)) >= from && Number(planted.slice(0, 4)) <= to); // prettier-ignore
+  const [from, to] = await years();
+  await expect(surface.kept).toHaveText(inYears(from, to));
+  await expect(page.getByTestId('time-said')).toContainText(`${from} to ${to}: ${inYears(from, to)} features kept`);
+
+  // Along by a year with the keyboard.
+  await page.getByRole('group', { name: /Counts along time/ }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect.poll(years).toEqual([from + 1, to + 1]);
+  await expect(surface.kept).toHaveText(inYears(from + 1, to + 1));
+  await page.getByTestId('play').click();
+  await expect.poll(years).not.toEqual([from + 1, to + 1]);
+  await page.getByTestId('play').click();
+  // A click beside the window takes it, and its condition, away.
+  await page.mouse.click(box.x + 620, box.y + 20);
+  await expect(row).toHaveCount(0);
+  await expect(surface.kept).toHaveText('24,000');
+});
+
+test('months of any year; what is known to the year only is unknown', async ({ surface }) => {
+  const { page } = surface;
+  await surface.newSieve();
+  await surface.addColumn('planted');
+  await surface.chooseTest('in the months');
+  const parts = page.getByTestId('parts');
+  const pressed = parts.locator('[aria-pressed="true"]');
+  const first = await pressed.getAttribute('aria-label');
+  await parts.getByRole('button', { name: 'March' }).click();
+  if (first !== 'March') await parts.getByRole('button', { name: first! }).click();
+  const dated = trees.filter(({ properties: { planted } }) => typeof planted === 'string' && planted.length >= 7);
+  const march = dated.filter(({ properties: { planted } }) => (planted as string).slice(5, 7) === '03');
+  await expect(surface.kept).toHaveText(shown(march.length));
+  await expect(page.getByTestId('sentence')).toContainText('Trees with planted in March');
+  expect(await surface.text()).toBe('MONTH(planted) IN (3)');
+});

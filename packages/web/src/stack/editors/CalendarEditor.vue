@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { MONTH_NAMES, PART_RANGE, WEEKDAY_NAMES, type Form } from '@clean-sieve/core';
+import type { ColumnInfo } from '@clean-sieve/server/api';
+import { computed } from 'vue';
+
+type CalendarForm = Extract<Form, { kind: 'calendar' }>;
+const props = defineProps<{ form: CalendarForm; column: ColumnInfo }>();
+const emit = defineEmits<{ change: [form: Form] }>();
+
+/** Every value that the part can have; of years those from the first to the last of the column. */
+const values = computed(() => {
+  const { part } = props.form;
+  const yearOf = (time: ColumnInfo['min']) => Number(String(time).slice(0, 4));
+  const [low, high] = part === 'year' ? [yearOf(props.column.min), yearOf(props.column.max)] : PART_RANGE[part];
+  const own = Array.from({ length: Math.max(0, Math.min(high - low, 400)) + 1 }, (_, i) => low + i);
+  return [...new Set([...own, ...props.form.values])].filter(Number.isFinite).sort((a, b) => a - b);
+});
+const chosen = computed(() => new Set(props.form.values));
+
+function title(value: number): string {
+  if (props.form.part === 'month') return MONTH_NAMES[value - 1] ?? String(value);
+  if (props.form.part === 'weekday') return WEEKDAY_NAMES[value - 1] ?? String(value);
+  return String(value);
+}
+function short(value: number): string {
+  return props.form.part === 'month' || props.form.part === 'weekday' ? title(value).slice(0, 3) : String(value);
+}
+
+/** A condition about no value at all would say nothing, so the last one stays. */
+function toggle(value: number): void {
+  const next = chosen.value.has(value)
+    ? props.form.values.filter((one) => one !== value)
+    : [...props.form.values, value];
+  if (next.length > 0) emit('change', { ...props.form, values: next.sort((a, b) => a - b) });
+}
+</script>
+
+<template>
+  <div class="parts" :class="form.part" role="group" :aria-label="`Values of the ${form.part}`" data-test="parts">
+    <button
+      v-for="value in values"
+      :key="value"
+      type="button"
+      :aria-pressed="chosen.has(value)"
+      :aria-label="title(value)"
+      :class="{ on: chosen.has(value) }"
+      @click="toggle(value)"
+    >
+      {{ short(value) }}
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.parts {
+  display: grid;
+  grid-template-columns: repeat(6, 1fr);
+  gap: 4px;
+  max-height: 190px;
+  overflow-y: auto;
+  padding: 2px;
+}
+.weekday {
+  grid-template-columns: repeat(7, 1fr);
+}
+.quarter {
+  grid-template-columns: repeat(4, 1fr);
+}
+.hour {
+  grid-template-columns: repeat(8, 1fr);
+}
+button {
+  padding: 4px 0;
+  border: 1px solid var(--line);
+  border-radius: 7px;
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  font-size: 13px;
+  cursor: pointer;
+}
+button.on {
+  border-color: var(--spruce-2);
+  background: var(--tint);
+  font-weight: 650;
+}
+</style>
