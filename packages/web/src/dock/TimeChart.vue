@@ -188,7 +188,7 @@ const said = computed(() => {
   if (bin)
     return `${periodInWords(bin.from, lastDayOf(times.value.unit, bin.from))}: ${counted(bin.kept)} of ${counted(bin.all)}`; // prettier-ignore
   const span = window_.value;
-  if (!span) return `Counts by ${times.value.unit}. Drag over the bars to keep a time.`;
+  if (!span) return `Counts by ${times.value.unit}, heights by square root. Drag over the bars to keep a time.`;
   return `${periodInWords(bins.value[span[0]].from, lastDayOf(times.value.unit, bins.value[span[1]].from))}: ${plural(sifting.kept ?? 0, 'feature')} kept`; // prettier-ignore
 });
 const aside = computed(() => {
