@@ -8,6 +8,7 @@ import {
   mdiMinus,
   mdiPlus,
   mdiRectangleOutline,
+  mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
 import { coordinateInWords, exprOfForm, formOfExpr, fromMercator, nodesIn, type Form } from '@clean-sieve/core';
@@ -415,6 +416,7 @@ const TOOLS: { tool: AreaTool | 'pick'; icon: string; label: string }[] = [
   { tool: 'polygon', icon: mdiVectorPolygon, label: 'Draw a polygon' },
   { tool: 'circle', icon: mdiCircleOutline, label: 'Draw a circle' },
   { tool: 'rectangle', icon: mdiRectangleOutline, label: 'Draw a rectangle' },
+  { tool: 'line', icon: mdiVectorPolyline, label: 'Draw a line with a width' },
 ];
 </script>
 

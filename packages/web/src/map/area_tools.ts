@@ -5,6 +5,7 @@ import Feature from 'ol/Feature.js';
 import GeoJSON from 'ol/format/GeoJSON.js';
 import {
   GeometryCollection as OlGeometryCollection,
+  type LineString,
   Polygon,
   type Geometry as OlGeometry,
   type SimpleGeometry,
@@ -14,7 +15,10 @@ import type Map from 'ol/Map.js';
 import type VectorSource from 'ol/source/Vector.js';
 import { circleRing, mapDistance } from './circle.ts';
 
-export type AreaTool = 'polygon' | 'rectangle' | 'circle';
+export type AreaTool = 'polygon' | 'rectangle' | 'circle' | 'line';
+
+/** Metres round a drawn line to begin with: a carriageway and its verges. */
+const LINE_REACH = 20;
 
 /** Digits that keep a centimetre. */
 const DIGITS = 7;
@@ -27,6 +31,7 @@ export const AREA_HELP: Record<AreaTool, string> = {
   polygon: 'Click the corners · double-click or Enter closes · Backspace takes the last one back · Esc stops',
   rectangle: 'Click two opposite corners · Esc stops',
   circle: 'Click the middle, then the rim · Esc stops',
+  line: 'Click along the line · double-click or Enter ends it · Backspace takes the last point back · Esc stops',
 };
 
 /**
@@ -45,7 +50,7 @@ export function startDrawing(
   let metres = 0;
   const draw = new Draw({
     source: scratch,
-    type: tool === 'polygon' ? 'Polygon' : 'Circle',
+    type: tool === 'polygon' ? 'Polygon' : tool === 'line' ? 'LineString' : 'Circle',
     geometryFunction:
       tool === 'rectangle'
         ? createBox()
@@ -77,6 +82,12 @@ export function startDrawing(
           outside: false,
           blanks: false,
         });
+      return;
+    }
+    if (tool === 'line') {
+      const coordinates = (feature.getGeometry() as LineString).getCoordinates().map(lonLatOf);
+      const geometry = { type: 'LineString' as const, coordinates };
+      if (coordinates.length >= 2) done({ kind: 'near', geometry, distance: LINE_REACH, unit: 'm', outside: false, blanks: false }); // prettier-ignore
       return;
     }
     const ring = closed((feature.getGeometry() as Polygon).getCoordinates()[0].map(lonLatOf));

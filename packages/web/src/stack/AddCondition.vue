@@ -7,6 +7,7 @@ import {
   mdiGroup,
   mdiNumeric,
   mdiRectangleOutline,
+  mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
 import { areaRef, call, GEOMETRY_NAME, property, type Combine } from '@clean-sieve/core';
@@ -44,6 +45,7 @@ const AREAS = [
   { tool: 'polygon', icon: mdiVectorPolygon, title: 'In a polygon that I draw' },
   { tool: 'circle', icon: mdiCircleOutline, title: 'Within a distance of a place' },
   { tool: 'rectangle', icon: mdiRectangleOutline, title: 'In a rectangle that I draw' },
+  { tool: 'line', icon: mdiVectorPolyline, title: 'Within a distance of a line that I draw' },
 ] as const;
 const GROUPS: { combine: Combine; title: string }[] = [
   { combine: 'any', title: 'Group: any of' },

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiCircleOutline, mdiRectangleOutline, mdiVectorPolygon } from '@mdi/js';
+import { mdiCircleOutline, mdiRectangleOutline, mdiVectorPolygon, mdiVectorPolyline } from '@mdi/js';
 import {
   areaRef,
   buffer,
@@ -159,6 +159,9 @@ function setDistance(text: string | number): void {
       </button>
       <button class="plain" type="button" aria-label="Draw a rectangle instead" @click="show.useTool('rectangle', id)">
         <v-icon :icon="mdiRectangleOutline" size="19" />
+      </button>
+      <button class="plain" type="button" aria-label="Draw a line instead" @click="show.useTool('line', id)">
+        <v-icon :icon="mdiVectorPolyline" size="19" />
       </button>
     </div>
     <v-checkbox
