@@ -8,6 +8,7 @@ export default {
   },
   transform: { '\\.ts$': '<rootDir>/scripts/jest-transform.mjs' },
   testEnvironment: 'node',
+  setupFiles: ['<rootDir>/scripts/jest-setup.mjs'],
   // A busy machine is no failure.
   testTimeout: 30_000,
 };

@@ -6,8 +6,10 @@ export default defineConfig({
   outputDir: 'out',
   workers: 2,
   fullyParallel: false,
-  timeout: 60_000,
-  expect: { timeout: 10_000 },
+  timeout: 90_000,
+  globalTimeout: 15 * 60_000,
+  // Two servers and two browsers share the processor, and some answers wait for a thread to start.
+  expect: { timeout: 20_000 },
   reporter: 'line',
   use: {
     viewport: { width: 1280, height: 800 },

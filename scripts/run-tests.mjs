@@ -5,11 +5,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
 const out = mkdtempSync(join(tmpdir(), 'clean-sieve-check-'));
+/** No part may take longer, in milliseconds; what hangs is a failure. */
+const LONGEST = 15 * 60_000;
 const counted = { passed: 0, failed: 0 };
 let broken = false;
 
 function run(command, args, report, count, options = {}) {
-  const { status } = spawnSync(command, args, { stdio: 'inherit', ...options });
+  const { status, error } = spawnSync(command, args, { stdio: 'inherit', timeout: LONGEST, ...options });
+  if (error) console.error(`${command} ${args[0]}: ${error.message}`);
   try {
     const [passed, failed] = count(JSON.parse(readFileSync(report, 'utf8')));
     counted.passed += passed;
@@ -34,7 +37,7 @@ run(
   ],
   unit,
   (r) => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites],
-  { stdio: ['ignore', 'ignore', 'inherit'] },
+  { stdio: ['ignore', 'ignore', 'inherit'], killSignal: 'SIGKILL' },
 );
 const e2e = join(out, 'e2e.json');
 run(

@@ -97,6 +97,34 @@ await byTest('keep-name').locator('input').fill('Harbour front');
 await byTest('keep-area').click();
 await shoot('areas');
 await page.getByRole('button', { name: 'Done' }).click();
+await page.getByRole('tab', { name: 'Table' }).click();
+await page.getByRole('button', { name: 'Trees', exact: true }).click();
+await byTest('add-condition').click();
+await byTest('add-layer').click();
+await byTest('distance').locator('input').fill('20');
+await byTest('place').locator('input[type=text]').fill('dark');
+await page.getByRole('option', { name: 'Sieve · Dark and narrow' }).click();
+for (const column of ['count', 'ids', 'nearest']) await byTest(`show-${column}`).locator('input').check();
+await settle(3000);
+await shoot('near');
+await page.getByRole('button', { name: 'Undo' }).click();
+await page.getByRole('button', { name: 'Trees', exact: true }).click();
+await page.getByRole('button', { name: 'Grid: pick its cells' }).click();
+await byTest('grid-kind').click();
+await page.getByRole('option', { name: 'Hexagons' }).click();
+const map = await byTest('map').boundingBox();
+for (const [dx, dy] of [
+  [60, 20],
+  [90, 20],
+  [75, 50],
+]) {
+  // prettier-ignore
+  await page.mouse.click(map.x + map.width / 2 + dx, map.y + map.height / 2 + dy);
+  await settle(450);
+}
+await shoot('grid');
+await page.getByRole('button', { name: 'Ask a feature' }).click();
+await page.getByRole('button', { name: 'Risky at the harbour front', exact: true }).click();
 await byTest('time-tab').click();
 await settle();
 const chart = await page.locator('[data-test="time-chart"] .frame > svg').boundingBox();

@@ -2,6 +2,7 @@ import { attributeFilters, tableOf } from './attribute_filter.ts';
 import { compare, type Outcome } from './compare.ts';
 import { filterLanguage } from './filter_language.ts';
 import { importFormats } from './import_formats.ts';
+import { spatialJoins } from './spatial_join.ts';
 import { stackChange } from './stack_change.ts';
 
 const millis = (value: number) => `${value.toFixed(value < 1000 ? 1 : 0)} ms`.padStart(10);
@@ -17,6 +18,7 @@ function print(outcome: Outcome, reference: string, more = ''): void {
 const table = tableOf();
 for (const comparison of [...(await attributeFilters(table)), stackChange(table), ...(await filterLanguage())])
   print(await compare(comparison), comparison.reference.name);
+for (const comparison of await spatialJoins()) print(await compare(comparison, 5), comparison.reference.name);
 for (const outcome of await importFormats())
   print(outcome, 'GDAL', `  file ${outcome.megabytes.toFixed(0)} MB, process at most ${outcome.peak.toFixed(0)} MB`);
 process.exitCode = missed > 0 ? 1 : 0;

@@ -57,3 +57,27 @@ test('months of any year; what is known to the year only is unknown', async ({ s
   await expect(page.getByTestId('sentence')).toContainText('Trees with planted in March');
   expect(await surface.text()).toBe('MONTH(planted) IN (3)');
 });
+
+test('on a source as a whole, a brush and a text being typed begin one sieve each', async ({ surface }) => {
+  const { page, list, stack } = surface;
+  const sieves = list.locator('.entry');
+  const before = await sieves.count();
+  await surface.open('Trees');
+  await page.getByTestId('time-tab').click();
+  const chart = page.locator('[data-test="time-chart"] .frame > svg');
+  await expect(chart.locator('rect.all').first()).toBeAttached();
+  const box = (await chart.boundingBox())!;
+  await page.mouse.move(box.x + 280, box.y + 50);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 420, box.y + 50, { steps: 20 });
+  await page.mouse.up();
+  await expect(stack.locator('[data-row]')).toContainText(/Planted from 1 Jan/);
+  await expect(sieves).toHaveCount(before + 1);
+
+  await surface.open('Trees');
+  await page.getByTestId('text-tab').click();
+  await page.locator('.cm-content').click();
+  await page.keyboard.type('height_m > 12.5', { delay: 40 });
+  await expect(stack.locator('[data-row]')).toContainText('12.5');
+  await expect(sieves).toHaveCount(before + 2);
+});

@@ -60,6 +60,14 @@ export function isGeographic(crs: Crs): boolean {
   return crs.definition === null || /\+proj=longlat|^\s*GEOG/i.test(crs.definition);
 }
 
+/** Metres in one unit of a projected system's coordinates. */
+export function metresPerUnit(crs: Crs): number {
+  if (crs.definition === null) return NaN;
+  // The type declarations of the package leave the field out.
+  const { to_meter } = new proj4.Proj(crs.definition) as unknown as { to_meter?: number };
+  return to_meter ?? 1;
+}
+
 export function sameCrs(a: Crs, b: Crs): boolean {
   return a.name === b.name && a.definition === b.definition;
 }

@@ -3,7 +3,7 @@ import { GROUP_ROWS } from '../features/column.ts';
 import { withCoordinates } from '../features/geometry_builder.ts';
 import { emptyBox, growBox, type Box, type GeometryChunk } from '../features/geometry.ts';
 import type { FeatureTable } from '../features/table.ts';
-import { toLonLat } from './crs.ts';
+import { fromLonLat, sameCrs, toLonLat, type Crs } from './crs.ts';
 
 const views = new WeakMap<GeometryChunk, GeometryChunk>();
 
@@ -20,6 +20,30 @@ export function lonLatChunks(table: FeatureTable): GeometryChunk[] {
       const xy = new Float64Array(chunk.xy.length);
       for (let v = 0; v < xy.length; v += 2) [xy[v], xy[v + 1]] = convert(chunk.xy[v], chunk.xy[v + 1]);
       views.set(chunk, (view = withCoordinates(chunk, xy)));
+    }
+    return view;
+  });
+}
+
+const otherViews = new WeakMap<GeometryChunk, Map<string, GeometryChunk>>();
+
+/** The geometry of a table in any system, vertex by vertex; what the system cannot express is NaN, and found nowhere. */
+export function chunksIn(table: FeatureTable, crs: Crs): GeometryChunk[] {
+  const { definition } = crs;
+  if (sameCrs(table.crs, crs)) return table.geometry;
+  if (definition === null) return lonLatChunks(table);
+  const convert = fromLonLat(crs);
+  return lonLatChunks(table).map((chunk) => {
+    let views = otherViews.get(chunk);
+    if (!views) otherViews.set(chunk, (views = new Map<string, GeometryChunk>()));
+    let view = views.get(definition);
+    if (!view) {
+      const xy = new Float64Array(chunk.xy.length);
+      for (let v = 0; v < xy.length; v += 2) {
+        const [x, y] = convert(chunk.xy[v], chunk.xy[v + 1]);
+        [xy[v], xy[v + 1]] = Number.isFinite(x) && Number.isFinite(y) ? [x, y] : [NaN, NaN];
+      }
+      views.set(definition, (view = withCoordinates(chunk, xy)));
     }
     return view;
   });

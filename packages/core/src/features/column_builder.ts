@@ -21,6 +21,10 @@ export function plainNumber(text: string): number | null {
   return digits > 15 && String(value) !== text ? null : value;
 }
 
+function groupSizes(rows: number): number[] {
+  return Array.from({ length: Math.ceil(rows / GROUP_ROWS) }, (_, g) => Math.min(GROUP_ROWS, rows - g * GROUP_ROWS));
+}
+
 /**
  * Takes the values of one column in row order and decides its type from all of them: number, yes/no, date or
  * date-time when every value present is one, else text. Texts are kept as written until the end, so a late
@@ -132,9 +136,13 @@ export class ColumnBuilder {
   }
 
   /** @param rows total number of features; rows that were never given a value are missing */
+  /** The column as texts, whatever they look like. */
+  finishAsText(rows: number): Column {
+    return this.#finishText(groupSizes(rows));
+  }
+
   finish(rows: number): Column {
-    const sizes: number[] = [];
-    for (let from = 0; from < rows; from += GROUP_ROWS) sizes.push(Math.min(GROUP_ROWS, rows - from));
+    const sizes = groupSizes(rows);
     const base = this.#bases(sizes);
     if (this.#kind === 'number') {
       const chunks = sizes.map((size, g): ColumnChunk => {

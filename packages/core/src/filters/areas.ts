@@ -1,6 +1,8 @@
 import type { Geometry } from 'geojson';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { call, isCall, isGeometry, isInterval, isObject, type Call, type Expr } from './ast.ts';
+import { exchanged } from './exchange.ts';
+import type { LayerRef } from './layers.ts';
 
 /** Names an area of the workspace: `AREA('Harbour front')`. */
 export interface AreaRef {
@@ -14,12 +16,19 @@ export interface Buffer {
 }
 /** What an area is made of, in longitude and latitude. */
 export type AreaShape = Geometry | Buffer;
-/** A shape that a condition is about: written out, or by the name of an area. */
-export type Place = AreaShape | AreaRef;
+/** A shape that a condition is about: written out, or by the name of an area, a source or a sieve. */
+export type OnePlace = AreaShape | AreaRef | LayerRef;
+/** Several at once: what holds of one of them at least, or of each. */
+export interface Several {
+  op: 'ANY_OF' | 'ALL_OF';
+  args: OnePlace[];
+}
+export type Place = OnePlace | Several;
 export type AreaShapes = ReadonlyMap<string, AreaShape>;
 
 export const isAreaRef = (expr: Expr): expr is Call & AreaRef => isCall(expr, 'AREA') && typeof expr.args[0] === 'string'; // prettier-ignore
 export const isBuffer = (expr: Expr): expr is Call & Buffer => isCall(expr, 'BUFFER') && isGeometry(expr.args[0]);
+export const isSeveral = (expr: Expr): expr is Call & Several => isCall(expr, 'ANY_OF', 'ALL_OF');
 export const areaRef = (name: string): AreaRef => ({ op: 'AREA', args: [name] });
 export const buffer = (geometry: Geometry, distance: number, unit: string): Buffer => ({ op: 'BUFFER', args: [geometry, distance, unit] }); // prettier-ignore
 
@@ -28,10 +37,10 @@ export function reachOf({ args: [, distance, unit = 'm'] }: Buffer): number {
   return distance * LENGTH_UNITS[lengthUnit(unit)!];
 }
 
-/** The geometry behind a place, and how far round it the place reaches, in metres; null for an area that is not among the shapes. */
+/** The geometry behind a place, and how far round it the place reaches, in metres; null for a layer, for several places, and for an area that is not among the shapes. */
 export function solidOf(place: Place, shapes: AreaShapes): { geometry: Geometry; reach: number } | null {
   const shape = 'op' in place && place.op === 'AREA' ? shapes.get(place.args[0]) : place;
-  if (!shape) return null;
+  if (!shape || ('op' in shape && shape.op !== 'BUFFER')) return null;
   return 'op' in shape ? { geometry: shape.args[0], reach: reachOf(shape) } : { geometry: shape, reach: 0 };
 }
 
@@ -55,8 +64,8 @@ export function renamedArea(expr: Expr, from: string, to: string): Expr {
 }
 
 /**
- * The expression with the shapes of the areas in the place of their names, and buffers as the distances that they are:
- * to meet a buffer is to come within its distance.
+ * The expression with the shapes of the areas in the place of their names, several places as one relation each, and
+ * buffers as the distances that they are: to meet a buffer is to come within its distance.
  * Throws an error for an area that is not among the shapes, which the checker finds first.
  */
 export function withShapes(expr: Expr, shapes: AreaShapes): Expr {
@@ -66,32 +75,34 @@ export function withShapes(expr: Expr, shapes: AreaShapes): Expr {
     if (!shape) throw new Error(`There is no area ${node.args[0]}`);
     return shape as Expr;
   });
-  return exchanged(named, (node) => {
+  return exchanged(exchanged(named, oneByOne), (node) => {
     if (!isCall(node) || !/^s_/i.test(node.op)) return null;
     const at = node.args.findIndex(isBuffer);
     if (at < 0) return null;
+    const op = node.op.toUpperCase();
     const [geometry, distance, unit = 'm'] = (node.args[at] as unknown as Buffer).args;
     const within = (more: number) => call('S_DWITHIN', node.args[1 - at], geometry, ...reach(distance, unit, more));
-    if (node.op === 's_disjoint') return call('not', within(0));
-    if (node.op.toUpperCase() === 'S_DWITHIN')
+    if (op === 'S_DISJOINT') return call('not', within(0));
+    if (op === 'S_DWITHIN')
       return within((node.args[2] as number) * LENGTH_UNITS[lengthUnit((node.args[3] as string | undefined) ?? 'm')!]);
-    return within(0);
+    return op === 'S_INTERSECTS' ? within(0) : null;
   });
+}
+
+/** A relation to several places as relations to each; apart from several is not meeting them. */
+function oneByOne(node: Expr): Expr | null {
+  if (!isCall(node) || !/^s_/i.test(node.op)) return null;
+  const at = node.args.findIndex(isSeveral);
+  if (at < 0) return null;
+  const { op, args: places } = node.args[at] as unknown as Several;
+  const apart = node.op === 's_disjoint';
+  const each = places.map((place) =>
+    call(apart ? 's_intersects' : node.op, ...node.args.map((arg, i) => (i === at ? (place as Expr) : arg))),
+  );
+  const all = each.length === 1 ? each[0] : call(op === 'ANY_OF' ? 'or' : 'and', ...each);
+  return apart ? call('not', all) : all;
 }
 
 function reach(distance: number, unit: string, more: number): [number, string] {
   return more === 0 ? [distance, unit] : [distance * LENGTH_UNITS[lengthUnit(unit)!] + more, 'm'];
-}
-
-/** A copy in which every node that `change` gives another for is exchanged; the same object where nothing is. */
-function exchanged(expr: Expr, change: (node: Expr) => Expr | null): Expr {
-  const other = change(expr);
-  if (other !== null) return other;
-  if (Array.isArray(expr)) {
-    const items = expr.map((item) => exchanged(item, change));
-    return items.every((item, i) => item === expr[i]) ? expr : items;
-  }
-  if (!isObject(expr) || isInterval(expr) || !isCall(expr)) return expr;
-  const args = expr.args.map((arg) => exchanged(arg, change));
-  return args.every((arg, i) => arg === expr.args[i]) ? expr : { ...expr, args };
 }

@@ -3,7 +3,8 @@ import { COLUMN_TYPES, type ColumnSchema, type ColumnType } from '../features/co
 import { lengthUnit, LENGTH_UNITS } from '../space/units.ts';
 import { SHIFT_UNITS } from '../time/calendar.ts';
 import { periodOfText, shiftUnit } from '../time/period.ts';
-import { isAreaRef, isBuffer, type AreaShapes } from './areas.ts';
+import { isAreaRef, isBuffer, isSeveral, type AreaShapes } from './areas.ts';
+import type { LayerNames } from './layers.ts';
 import {
   ARITHMETIC,
   COMPARISONS,
@@ -78,6 +79,41 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
     usage: "S_DWITHIN(geometry, POINT(lon lat), 500, 'm')",
     meaning: 'comes within the distance, on the ellipsoid; metres unless a unit is named',
   },
+  {
+    name: 'S_NEAREST',
+    usage: 'S_NEAREST(geometry, POINT(lon lat), 10)',
+    meaning: 'is among the so many that are nearest, of all features of the source; what is as near as the last is too',
+  },
+  {
+    name: 'S_SHARE_IN',
+    usage: "S_SHARE_IN(geometry, AREA('name'), 50)",
+    meaning: 'has at least so many percent of its area, length or points in it',
+  },
+  {
+    name: 'CENTROID',
+    usage: "S_INTERSECTS(CENTROID(geometry), AREA('name'))",
+    meaning: 'the centre of gravity of the feature, in the coordinate system of its source',
+  },
+  {
+    name: 'SOURCE',
+    usage: "S_DWITHIN(geometry, SOURCE('name'), 20, 'm')",
+    meaning: 'any feature of a source',
+  },
+  {
+    name: 'SIEVE',
+    usage: "S_DWITHIN(geometry, SIEVE('name'), 20, 'm')",
+    meaning: 'any feature that another sieve keeps, as it is at the moment',
+  },
+  {
+    name: 'ANY_OF',
+    usage: "S_INTERSECTS(geometry, ANY_OF(AREA('one'), AREA('other')))",
+    meaning: 'one of these places at least',
+  },
+  {
+    name: 'ALL_OF',
+    usage: "S_INTERSECTS(geometry, ALL_OF(AREA('one'), AREA('other')))",
+    meaning: 'each of these places',
+  },
   { name: 'AREA', usage: "S_INTERSECTS(geometry, AREA('name'))", meaning: 'the shape of an area of the workspace' },
   {
     name: 'BUFFER',
@@ -136,6 +172,11 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
     usage: "T_INTERSECTS(column, NEXT(30, 'days'))",
     meaning: 'the time that begins after the as-of date',
   },
+  {
+    name: 'COULD_BE',
+    usage: "COULD_BE(column < DATE('2024-05-31'))",
+    meaning: 'is true, or can be as far as a date known only to the month or year tells',
+  },
   { name: 'YEAR', usage: 'YEAR(column) IN (2023, 2024)', meaning: 'the year of a date or date-time' },
   { name: 'QUARTER', usage: 'QUARTER(column) = 1', meaning: 'the quarter of the year, 1 to 4' },
   { name: 'MONTH', usage: 'MONTH(column) IN (3, 4, 5)', meaning: 'the month, 1 to 12, of any year' },
@@ -149,6 +190,8 @@ export interface CheckOptions {
   projected?: boolean;
   /** Areas that the filter can name; none unless given. */
   areas?: AreaShapes;
+  /** Sources and sieves that the filter can name; none unless given. */
+  layers?: LayerNames;
 }
 
 /**
@@ -171,12 +214,14 @@ class Checker {
   #columns: readonly ColumnSchema[];
   #projected: boolean;
   #areas: AreaShapes;
+  #layers: LayerNames;
 
   constructor(parsed: Parsed | null, columns: readonly ColumnSchema[], options: CheckOptions) {
     this.#parsed = parsed;
     this.#columns = columns;
     this.#projected = options.projected === true;
     this.#areas = options.areas ?? new Map();
+    this.#layers = options.layers ?? { sources: [], sieves: [] };
   }
 
   expect(expr: Expr, types: readonly ExprType[], span: Span | null, what: string): ExprType {
@@ -191,7 +236,7 @@ class Checker {
     const usage = FUNCTIONS.find((f) => f.name === name)?.usage;
     if (!usage) return null;
     const fits = (type: ColumnType) =>
-      name.startsWith('T_') || /^(AS_OF|LAST|NEXT|YEAR|QUARTER|MONTH|WEEKDAY|HOUR)$/.test(name)
+      name.startsWith('T_') || /^(AS_OF|LAST|NEXT|YEAR|QUARTER|MONTH|WEEKDAY|HOUR|COULD_BE)$/.test(name)
         ? type.startsWith('date')
         : type === 'text';
     const column = this.#columns.find(({ type }) => fits(type));
@@ -315,11 +360,54 @@ class Checker {
     }
     switch (name) {
       case 'S_DWITHIN': {
-        arity(3, 4);
+        arity(3, 5);
         this.#geometryOperands(name, args.slice(0, 2), at);
         this.#distance(args[2], args[3], at(2), at(3), name);
+        if (args[4] !== undefined && args[4] !== 'plane')
+          throw new FilterError(
+            "The way of measuring is 'plane', or left out for the ellipsoid",
+            at(4),
+            "For example: S_DWITHIN(geometry, POINT(lon lat), 500, 'm', 'plane')",
+          );
         return 'boolean';
       }
+      case 'S_NEAREST':
+        arity(3);
+        this.#geometryOperands(name, args.slice(0, 2), at);
+        if (typeof args[2] !== 'number' || !Number.isInteger(args[2]) || args[2] < 1)
+          throw new FilterError('How many are kept is a whole number, 1 or more', at(2), `For example: ${this.#usage(name)}`); // prettier-ignore
+        return 'boolean';
+      case 'S_SHARE_IN':
+        arity(3);
+        this.#geometryOperands(name, args.slice(0, 2), at);
+        if (typeof args[2] !== 'number' || !(args[2] > 0) || args[2] > 100)
+          throw new FilterError('The share is in percent, above 0 and at most 100', at(2), `For example: ${this.#usage(name)}`); // prettier-ignore
+        return 'boolean';
+      case 'CENTROID':
+        arity(1);
+        if (!isProperty(args[0]) || args[0].property !== GEOMETRY_NAME)
+          throw new FilterError('CENTROID is taken of the column geometry', at(0), `For example: ${this.#usage(name)}`);
+        return 'geometry';
+      case 'SOURCE':
+      case 'SIEVE':
+        arity(1);
+        this.#layer(name, args[0], at(0));
+        return 'geometry';
+      case 'ANY_OF':
+      case 'ALL_OF':
+        if (args.length === 0)
+          throw new FilterError(`${name} needs at least one place`, span, `For example: ${this.#usage(name)}`);
+        args.forEach((arg, i) => {
+          this.expect(arg, ['geometry'], at(i), `Argument ${i + 1} of ${name}`);
+          if (isSubject(arg) || isSeveral(arg))
+            throw new FilterError(`${name} takes shapes, areas, sources and sieves`, at(i), `For example: ${this.#usage(name)}`); // prettier-ignore
+          this.#literal(arg, at(i));
+        });
+        return 'geometry';
+      case 'COULD_BE':
+        arity(1);
+        this.expect(args[0], ['boolean'], at(0), 'The argument of COULD_BE');
+        return 'boolean';
       case 'YEAR':
       case 'QUARTER':
       case 'MONTH':
@@ -387,6 +475,25 @@ class Checker {
     );
   }
 
+  #layer(op: 'SOURCE' | 'SIEVE', name: Expr, span: Span | null): void {
+    const word = op.toLowerCase();
+    if (typeof name !== 'string')
+      throw new FilterError(`${op} needs the name of a ${word} in single quotes`, span, `For example: ${this.#usage(op)}`); // prettier-ignore
+    const names = op === 'SOURCE' ? this.#layers.sources : this.#layers.sieves;
+    const found = names.filter((one) => one === name).length;
+    if (found === 1) return;
+    if (found > 1)
+      throw new FilterError(`There are ${found} ${word}s with the name ${name}`, span, 'Give one of them another name');
+    const near = nearestName(name, names);
+    const known = names.length === 0 ? `No ${word} can be named here` : `The ${word}s with a name are ${names.slice(0, 12).join(', ')}${names.length > 12 ? ' …' : ''}`; // prettier-ignore
+    throw new FilterError(
+      `There is no ${word} ${name}`,
+      span,
+      near ? `Did you mean ${near}?` : known,
+      near && printText(near),
+    );
+  }
+
   #distance(distance: Expr, unit: Expr | undefined, at: Span | null, unitAt: Span | null, name: string): void {
     if (typeof distance !== 'number' || distance < 0)
       throw new FilterError('The distance must be a number, 0 or more', at, `For example: ${this.#usage(name)}`);
@@ -402,8 +509,7 @@ class Checker {
 
   #geometryOperands(name: string, args: Expr[], at: (i: number) => Span | null): void {
     args.forEach((arg, i) => this.expect(arg, ['geometry'], at(i), `Argument ${i + 1} of ${name}`));
-    const named = args.filter((arg) => isProperty(arg)).length;
-    if (named !== 1)
+    if (args.filter(isSubject).length !== 1)
       throw new FilterError(
         `${name} compares the column geometry with a geometry that is written out`,
         at(0),
@@ -411,6 +517,9 @@ class Checker {
       );
     args.forEach((arg, i) => this.#literal(arg, at(i)));
     this.#roundOperand(name, args, at);
+    const several = args.findIndex(isSeveral);
+    if (several >= 0 && /^S_(NEAREST|SHARE_IN)$/.test(name))
+      throw new FilterError(`${name} takes one shape, area, source or sieve`, at(several), `For example: ${this.#usage(name)}`); // prettier-ignore
     const box = args.find(isBox);
     if (box && box.bbox.length === 4 && box.bbox[1] > box.bbox[3])
       throw new FilterError('The south of the BBOX is north of its north', at(1), 'BBOX(west, south, east, north)');
@@ -418,8 +527,12 @@ class Checker {
 
   /** A circle or a strip has no corners, so the general relations are not decided for it. */
   #roundOperand(name: string, args: Expr[], at: (i: number) => Span | null): void {
-    const round = args.findIndex((arg) => isBuffer(arg) || (isAreaRef(arg) && isBuffer(this.#areas.get(arg.args[0]) as Expr))); // prettier-ignore
-    if (round < 0 || /^S_(INTERSECTS|DISJOINT|DWITHIN)$/.test(name)) return;
+    const isRound = (arg: Expr): boolean =>
+      isBuffer(arg) ||
+      (isAreaRef(arg) && isBuffer(this.#areas.get(arg.args[0]) as Expr)) ||
+      (isSeveral(arg) && (arg.args as Expr[]).some(isRound));
+    const round = args.findIndex(isRound);
+    if (round < 0 || /^S_(INTERSECTS|DISJOINT|DWITHIN|SHARE_IN)$/.test(name)) return;
     throw new FilterError(
       `${name} needs a shape with corners; this is everything within a distance`,
       at(round),
@@ -530,6 +643,11 @@ class Checker {
       return String(Number(right));
     return types[0] === 'text' && typeof right === 'number' ? printText(String(right)) : null;
   }
+}
+
+/** What a relation is about: the column geometry, or the centroid of it. */
+export function isSubject(expr: Expr): boolean {
+  return isProperty(expr) || isCall(expr, 'CENTROID');
 }
 
 function dateReplacement(text: string): string | null {

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
-import type { Geometry } from 'geojson';
+import { areaRef, type Place } from './areas.ts';
+import { layerRef } from './layers.ts';
 import type { ColumnSchema } from '../features/column.ts';
-import { AREA_RELATIONS, exprOfForm, formOfExpr, type Form } from './form.ts';
+import { AREA_RELATIONS, exprOfForm, formOfExpr, SPAN_RELATIONS, type Form } from './form.ts';
 import { parseFilter } from './parser.ts';
 
 const columns: ColumnSchema[] = [
@@ -11,6 +12,17 @@ const columns: ColumnSchema[] = [
   { name: 'd', type: 'date' },
 ];
 const whole = fc.integer({ min: -1000, max: 1000 });
+const place = fc.constantFrom<Place>(
+  { type: 'Polygon', coordinates: [[[0, 0], [1, 0], [1, 1], [0, 0]]] }, // prettier-ignore
+  { type: 'LineString', coordinates: [[0, 0], [1, 1]] }, // prettier-ignore
+  { type: 'MultiPoint', coordinates: [[2, 3]] },
+  areaRef('Harbour'),
+  layerRef('SOURCE', 'Paths'),
+  layerRef('SIEVE', 'Lit paths'),
+  { op: 'ANY_OF', args: [areaRef('Harbour'), layerRef('SIEVE', 'Lit paths')] },
+  { op: 'ALL_OF', args: [areaRef('Harbour'), areaRef('Hill')] },
+);
+const inSpace = { geometry: place, outside: fc.boolean(), blanks: fc.constant(false) };
 const blanks = fc.boolean();
 const form: fc.Arbitrary<Form> = fc.oneof(
   fc.record({
@@ -87,28 +99,47 @@ const form: fc.Arbitrary<Form> = fc.oneof(
     centre: fc.constant([8.5, 47.4]),
     distance: fc.integer({ min: 0, max: 5000 }),
     unit: fc.constantFrom('m', 'km', 'ft'),
+    plane: fc.boolean(),
     outside: fc.boolean(),
     blanks: fc.constant(false),
   }),
   fc.record({
     kind: fc.constant('area' as const),
     relation: fc.constantFrom(...AREA_RELATIONS),
-    geometry: fc.constantFrom<Geometry>(
-      { type: 'Polygon', coordinates: [[[0, 0], [1, 0], [1, 1], [0, 0]]] }, // prettier-ignore
-      { type: 'LineString', coordinates: [[0, 0], [1, 1]] }, // prettier-ignore
-      { type: 'MultiPoint', coordinates: [[2, 3]] },
-    ),
+    geometry: place,
     outside: fc.boolean(),
     blanks: fc.constant(false),
   }),
   fc.record({
     kind: fc.constant('near' as const),
-    geometry: fc.constant<Geometry>({ type: 'LineString', coordinates: [[0, 0], [1, 1]] }), // prettier-ignore
+    geometry: place,
     distance: fc.integer({ min: 0, max: 5000 }),
     unit: fc.constantFrom('m', 'km', 'mi'),
+    plane: fc.boolean(),
     outside: fc.boolean(),
     blanks: fc.constant(false),
   }),
+  fc.record({
+    kind: fc.constant('span' as const),
+    start: fc.constant('d'),
+    end: fc.constant('e'),
+    relation: fc.constantFrom(...SPAN_RELATIONS),
+    from: fc.constantFrom('2020-01-01', null),
+    to: fc.constantFrom('2024-12-31', null),
+    open: fc.boolean(),
+    blanks: fc.constant(false),
+  }),
+  fc.record({
+    kind: fc.constant('day' as const),
+    column: fc.constant('d'),
+    test: fc.constantFrom('before', 'after', 'from', 'until'),
+    day: fc.constant({ date: '2024-05-31' }),
+    could: fc.constant(true),
+    blanks,
+  }),
+  fc.record({ kind: fc.constant('centre' as const), ...inSpace }),
+  fc.record({ kind: fc.constant('share' as const), percent: fc.integer({ min: 1, max: 100 }), ...inSpace }),
+  fc.record({ kind: fc.constant('nearest' as const), amount: fc.integer({ min: 1, max: 500 }), ...inSpace }),
 ) as fc.Arbitrary<Form>;
 
 test('a form comes back from its expression as it was', () => {

@@ -13,12 +13,14 @@ import {
   isInterval,
   isProperty,
   property,
+  sameExpr,
   type Call,
   type Comparison,
   type Expr,
 } from './ast.ts';
 import { calendarPart, type CalendarPart } from '../time/calendar_part.ts';
-import { isAreaRef, isBuffer, type Place } from './areas.ts';
+import { isAreaRef, isBuffer, isSeveral, type Place } from './areas.ts';
+import { isLayerRef } from './layers.ts';
 import { escapeLike, unescapeLike } from './text_matching.ts';
 import { withBlanks, withoutBlanks } from './tree.ts';
 
@@ -34,8 +36,16 @@ export type DayTest = (typeof DAY_TESTS)[number];
 export const AREA_RELATIONS = ['intersects', 'within', 'contains', 'touches', 'crosses', 'overlaps', 'equals'] as const;
 export type AreaRelation = (typeof AREA_RELATIONS)[number];
 
+/** How the time between two columns lies to a period, by the CQL2 functions. */
+export const SPAN_RELATIONS = ['intersects', 'during', 'contains', 'before', 'after', 'disjoint'] as const;
+export type SpanRelation = (typeof SPAN_RELATIONS)[number];
+
 /** A condition as its editor shows it. What fits none of the kinds is `other` and is edited as text. */
-export type Form = { blanks: boolean } & (
+export type Form = {
+  blanks: boolean;
+  /** A date known to the month or year only counts when it can fit; else when it surely does. */
+  could?: true;
+} & (
   | { kind: 'compare'; column: string; op: Comparison; value: number | string }
   | { kind: 'between'; column: string; low: number; high: number; outside: boolean }
   | { kind: 'values'; column: string; values: (number | string)[]; none: boolean }
@@ -47,16 +57,37 @@ export type Form = { blanks: boolean } & (
   | { kind: 'recent'; column: string; side: 'last' | 'next'; amount: number; unit: ShiftUnit; outside: boolean }
   | { kind: 'calendar'; column: string; part: CalendarPart; values: number[]; none: boolean }
   | { kind: 'area'; relation: AreaRelation; geometry: Place; outside: boolean }
-  | { kind: 'near'; geometry: Place; distance: number; unit: LengthUnit; outside: boolean }
-  | { kind: 'radius'; centre: Position; distance: number; unit: LengthUnit; outside: boolean }
+  | {
+      kind: 'span';
+      start: string;
+      end: string;
+      relation: SpanRelation;
+      from: string | null;
+      to: string | null;
+      open: boolean;
+    }
+  | { kind: 'centre'; geometry: Place; outside: boolean }
+  | { kind: 'share'; geometry: Place; percent: number; outside: boolean }
+  | { kind: 'nearest'; geometry: Place; amount: number; outside: boolean }
+  | { kind: 'near'; geometry: Place; distance: number; unit: LengthUnit; plane: boolean; outside: boolean }
+  | { kind: 'radius'; centre: Position; distance: number; unit: LengthUnit; plane: boolean; outside: boolean }
   | { kind: 'other'; expr: Expr }
 );
 export type FormKind = Form['kind'];
+/** A condition in space, as one editor shows them all. */
+export type SpaceForm = Extract<Form, { kind: 'area' | 'centre' | 'share' | 'nearest' | 'near' | 'radius' }>;
+
+const SPACE_KINDS: readonly FormKind[] = ['area', 'centre', 'share', 'nearest', 'near', 'radius'];
+export const isSpaceForm = (form: Form): form is SpaceForm => SPACE_KINDS.includes(form.kind);
+/** What a condition in space is about. */
+export const placeOf = (form: SpaceForm): Place => (form.kind === 'radius' ? { type: 'Point', coordinates: form.centre } : form.geometry); // prettier-ignore
 
 const DAY_OPS: Record<DayTest, Comparison> = { before: '<', after: '>', on: '=', from: '>=', until: '<=' };
 
 /** @param columns decide how a bare value is meant; an unknown column makes the form `other` */
 export function formOfExpr(expr: Expr, columns: readonly ColumnSchema[]): Form {
+  const span = spanForm(expr);
+  if (span) return span;
   const kept = withoutBlanks(expr);
   if (kept) {
     const form = blankForm(expr) ?? formOfTest(kept.test, columns);
@@ -74,12 +105,34 @@ function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
       ? { kind: 'yesno', column: expr.property, value: true, blanks: false }
       : other;
   if (!isCall(expr)) return other;
+  if (expr.op === 'COULD_BE') {
+    const inner = formOfTest(expr.args[0], columns);
+    return DATED.includes(inner.kind) ? { ...inner, could: true } : other;
+  }
   const negated = isCall(expr, 'not');
   const test = negated ? expr.args[0] : expr;
   if (!isCall(test)) return other;
   const form =
     areaForm(test, negated) ?? calendarForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
   return form ?? other;
+}
+
+/** Kinds for which a date can be known too little. */
+const DATED: readonly Form['kind'][] = ['day', 'days', 'recent', 'calendar'];
+
+/** A period of two columns against another; with a blank end as one that is still open, as two tests. */
+function spanForm(expr: Expr): Form | null {
+  const test = isCall(expr, 'or') ? expr.args[0] : expr;
+  if (!isCall(test) || !test.op.startsWith('t_')) return null;
+  const relation = SPAN_RELATIONS.find((name) => test.op === `t_${name}`);
+  const [own, period] = test.args;
+  if (!relation || !isInterval(own) || !isInterval(period)) return null;
+  const [start, end] = own.interval;
+  const ends = period.interval.map((at) => (at === '..' ? null : at));
+  if (!isProperty(start) || !isProperty(end) || ends.some((at) => at !== null && (typeof at !== 'string' || at.length !== 10))) return null; // prettier-ignore
+  const [from, to] = ends as (string | null)[];
+  const form: Form = { kind: 'span', start: start.property, end: end.property, relation, from, to, open: test !== expr, blanks: false }; // prettier-ignore
+  return sameExpr(testOfForm(form), expr) ? form : null;
 }
 
 /** `MONTH(column) IN (3, 4)`, and the like. */
@@ -99,27 +152,38 @@ const TURNED: Partial<Record<AreaRelation, AreaRelation>> = { within: 'contains'
 
 function areaForm(test: Call, negated: boolean): Form | null {
   if (!/^s_/i.test(test.op)) return null;
-  const turned = isPropertyNamed(test.args[1], GEOMETRY_NAME);
-  const geometry = literalOf(test.args[turned ? 0 : 1]);
-  if (!geometry || !isPropertyNamed(test.args[turned ? 1 : 0], GEOMETRY_NAME)) return null;
-  const base = { geometry, blanks: false };
-  if (test.op.toUpperCase() === 'S_DWITHIN') {
-    const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
-    const reach = { distance: test.args[2] as number, unit, outside: negated, blanks: false };
-    return 'type' in geometry && geometry.type === 'Point'
-      ? { ...reach, kind: 'radius', centre: geometry.coordinates }
-      : { ...reach, kind: 'near', geometry };
+  const [first, second] = test.args;
+  const centre = isCall(first, 'CENTROID');
+  const turned = !centre && isPropertyNamed(second, GEOMETRY_NAME);
+  const geometry = literalOf(turned ? first : second);
+  if (!geometry || !isPropertyNamed(centre ? first.args[0] : turned ? second : first, GEOMETRY_NAME)) return null;
+  const base = { geometry, outside: negated, blanks: false };
+  if (centre) {
+    if (test.op === 's_disjoint') return negated ? null : { ...base, kind: 'centre', outside: true };
+    return test.op === 's_intersects' ? { ...base, kind: 'centre' } : null;
   }
-  if (test.op === 's_disjoint')
-    return negated ? null : { ...base, kind: 'area', relation: 'intersects', outside: true };
+  switch (test.op.toUpperCase()) {
+    case 'S_DWITHIN': {
+      const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
+      const reach = { distance: test.args[2] as number, unit, plane: test.args[4] === 'plane', outside: negated, blanks: false }; // prettier-ignore
+      return 'type' in geometry && geometry.type === 'Point'
+        ? { ...reach, kind: 'radius', centre: geometry.coordinates }
+        : { ...reach, kind: 'near', geometry };
+    }
+    case 'S_NEAREST':
+      return { ...base, kind: 'nearest', amount: test.args[2] as number };
+    case 'S_SHARE_IN':
+      return { ...base, kind: 'share', percent: test.args[2] as number };
+    case 'S_DISJOINT':
+      return negated ? null : { ...base, kind: 'area', relation: 'intersects', outside: true };
+  }
   const relation = AREA_RELATIONS.find((name) => test.op === `s_${name}`);
-  if (!relation) return null;
-  return { ...base, kind: 'area', relation: (turned && TURNED[relation]) || relation, outside: negated };
+  return relation ? { ...base, kind: 'area', relation: (turned && TURNED[relation]) || relation } : null;
 }
 
 /** A written shape or a named area, a box as the polygon that it is; null for a column, and for a box over the 180° meridian. */
 function literalOf(expr: Expr): Place | null {
-  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr)) return expr;
+  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isLayerRef(expr) || isSeveral(expr)) return expr;
   if (!isBox(expr)) return null;
   const { bbox } = expr;
   const [west, south] = bbox;
@@ -229,7 +293,8 @@ function likeForm({ args }: Call, not: boolean): Form | null {
 }
 
 export function exprOfForm(form: Form): Expr {
-  const test = testOfForm(form);
+  const plain = testOfForm(form);
+  const test = form.could ? call('COULD_BE', plain) : plain;
   if (!form.blanks || !('column' in form) || form.kind === 'blank') return test;
   return withBlanks(test, form.column);
 }
@@ -274,28 +339,32 @@ function testOfForm(form: Form): Expr {
         form.outside,
         call('t_intersects', property(form.column), call(form.side.toUpperCase(), form.amount, form.unit)),
       );
+    case 'span': {
+      const period = { interval: [form.from ?? '..', form.to ?? '..'] as [Expr, Expr] };
+      const test = (end: Expr) => call(`t_${form.relation}`, { interval: [property(form.start), end] }, period);
+      if (!form.open) return test(property(form.end));
+      return call('or', test(property(form.end)), call('and', call('isNull', property(form.end)), test('..')));
+    }
     case 'calendar':
       return negatedIf(form.none, call('in', call(form.part.toUpperCase(), property(form.column)), form.values));
     case 'area':
       if (form.outside && form.relation === 'intersects')
         return call('s_disjoint', property(GEOMETRY_NAME), form.geometry as Expr);
       return negatedIf(form.outside, call(`s_${form.relation}`, property(GEOMETRY_NAME), form.geometry as Expr));
+    case 'centre': {
+      const centre = call('CENTROID', property(GEOMETRY_NAME));
+      return call(form.outside ? 's_disjoint' : 's_intersects', centre, form.geometry as Expr);
+    }
+    case 'share':
+      return negatedIf(form.outside, call('S_SHARE_IN', property(GEOMETRY_NAME), form.geometry as Expr, form.percent));
+    case 'nearest':
+      return negatedIf(form.outside, call('S_NEAREST', property(GEOMETRY_NAME), form.geometry as Expr, form.amount));
     case 'near':
-      return negatedIf(
-        form.outside,
-        call('S_DWITHIN', property(GEOMETRY_NAME), form.geometry as Expr, form.distance, form.unit),
-      );
-    case 'radius':
-      return negatedIf(
-        form.outside,
-        call(
-          'S_DWITHIN',
-          property(GEOMETRY_NAME),
-          { type: 'Point', coordinates: form.centre },
-          form.distance,
-          form.unit,
-        ),
-      );
+    case 'radius': {
+      const place = placeOf(form) as Expr;
+      const within = call('S_DWITHIN', property(GEOMETRY_NAME), place, form.distance, form.unit);
+      return negatedIf(form.outside, form.plane ? call(within.op, ...within.args, 'plane') : within);
+    }
     case 'other':
       return form.expr;
   }

@@ -51,7 +51,8 @@ const STANDARD_OPS = new Map(
     ].map((n) => `t_${n}`),
     ...['metBy', 'overlappedBy', 'overlaps', 'startedBy', 'starts'].map((n) => `t_${n}`),
     ...['a_containedBy', 'a_contains', 'a_equals', 'a_overlaps'],
-    ...['AREA', 'BUFFER', 'YEAR', 'QUARTER', 'MONTH', 'WEEKDAY', 'HOUR'],
+    ...['AREA', 'SOURCE', 'SIEVE', 'ANY_OF', 'ALL_OF', 'BUFFER', 'CENTROID', 'S_NEAREST', 'S_SHARE_IN'],
+    ...['YEAR', 'QUARTER', 'MONTH', 'WEEKDAY', 'HOUR', 'COULD_BE'],
   ].map((op) => [op.toUpperCase(), op]),
 );
 

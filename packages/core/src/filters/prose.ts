@@ -1,5 +1,6 @@
 import { lengthUnit } from '../space/units.ts';
-import { isAreaRef, isBuffer } from './areas.ts';
+import { isAreaRef, isBuffer, isSeveral } from './areas.ts';
+import { isLayerRef } from './layers.ts';
 import {
   isBox,
   isCall,
@@ -86,7 +87,7 @@ function phrase(expr: Expr, wording: Wording, say: Say): string {
   }
   if (isDate(expr)) return dayInWords(expr.date);
   if (isTimestamp(expr)) return expr.timestamp.replace('T', ' ');
-  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr)) return shapeInWords(expr);
+  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isLayerRef(expr) || isSeveral(expr)) return shapeInWords(expr); // prettier-ignore
   if (isBox(expr)) return 'the box';
   if (isInterval(expr)) return interval(expr.interval, say);
   return callInProse(expr, wording, say);
@@ -132,7 +133,15 @@ function functionInProse(op: string, args: Expr[], say: Say): string {
   const amount = () => `${say(args[0])} ${word(args[1])}`;
   switch (op.toUpperCase()) {
     case 'S_DWITHIN':
-      return `${say(args[0])} comes within ${say(args[2])} ${lengthUnit((args[3] as string | undefined) ?? 'm') ?? ''} of ${say(args[1])}`;
+      return `${say(args[0])} comes within ${say(args[2])} ${lengthUnit((args[3] as string | undefined) ?? 'm') ?? ''} of ${say(args[1])}${args[4] === 'plane' ? ' in the plane' : ''}`;
+    case 'S_NEAREST':
+      return `${say(args[0])} is among the ${say(args[2])} nearest to ${say(args[1])}`;
+    case 'S_SHARE_IN':
+      return `${say(args[0])} has at least ${say(args[2])} % in ${say(args[1])}`;
+    case 'CENTROID':
+      return 'the centre';
+    case 'COULD_BE':
+      return `it could be that ${say(args[0], true)}`;
     case 'AS_OF':
       if (args.length === 0) return 'the as-of date';
       return `${Math.abs(args[0] as number)} ${word(args[1])} ${(args[0] as number) < 0 ? 'before' : 'after'} the as-of date`;

@@ -13,7 +13,14 @@ export interface Condition {
   expr: Expr;
   /** Switched off: kept, but without effect. CQL2 cannot say this, so it lives beside the text. */
   off?: boolean;
+  /** What is shown of the features that it is about, as columns beside the source's own. */
+  shows?: readonly MatchColumn[];
 }
+
+/** Of a condition in space: how many features it matches, which, and how far the nearest is. */
+export const MATCH_COLUMNS = ['count', 'ids', 'nearest'] as const;
+export type MatchColumn = (typeof MATCH_COLUMNS)[number];
+
 export interface Group {
   kind: 'group';
   id: string;
@@ -124,7 +131,8 @@ function reconcile(now: Group, before: Group): Group {
     if (at < 0) return node;
     const [old] = unmatched.splice(at, 1);
     if (node.kind === 'group' && old.kind === 'group') return reconcile({ ...node, id: old.id }, old);
-    return { ...node, id: old.id };
+    const shows = old.kind === 'condition' && old.shows ? { shows: old.shows } : {};
+    return { ...node, id: old.id, ...shows };
   });
   // What was switched off goes back behind the neighbour it followed.
   before.children.forEach((node, index) => {

@@ -2,8 +2,8 @@ import type { ColumnSchema } from '../features/column.ts';
 import { formatDay, parseDate, shiftDay } from '../time/calendar.ts';
 import type { Comparison, Expr } from './ast.ts';
 import type { CalendarPart } from '../time/calendar_part.ts';
-import type { Place } from './areas.ts';
-import { formOfExpr, type AreaRelation, type DayOperand, type DayTest, type Form } from './form.ts';
+import type { Place, Several } from './areas.ts';
+import { formOfExpr, isSpaceForm, placeOf, type AreaRelation, type DayOperand, type DayTest, type Form, type SpanRelation } from './form.ts'; // prettier-ignore
 import { exprInProse } from './prose.ts';
 import { type Group, type TreeNode } from './tree.ts';
 
@@ -95,7 +95,8 @@ export interface ConditionWords {
 
 export function conditionInWords(expr: Expr, wording: Wording): ConditionWords {
   const form = formOfExpr(expr, wording.columns);
-  const words = formInWords(form, wording);
+  const plain = formInWords(form, wording);
+  const words = form.could ? { ...plain, rest: `could be ${plain.rest}` } : plain;
   return form.blanks && form.kind !== 'blank' ? { ...words, rest: `${words.rest} or blank` } : words;
 }
 
@@ -165,6 +166,13 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
         `${dayInWords(formatDay(from))} to ${dayInWords(formatDay(to))}`,
       );
     }
+    case 'span': {
+      const [from, to] = [form.from, form.to].map((day) => day && dayInWords(day));
+      const period = from && to ? `${from} to ${to}` : from ? `the time from ${from} on` : to ? `the time up to ${to}` : 'any time'; // prettier-ignore
+      const end = inSentence(label(form.end));
+      const note = form.open ? `a blank ${end} is still open` : null;
+      return say(`${label(form.start)} – ${end}`, `${SPAN_WORDS[form.relation]} ${period}`, note);
+    }
     case 'calendar':
       return say(label(form.column), `${form.none ? 'not ' : ''}${partsInWords(form.part, form.values)}`);
     case 'area':
@@ -175,22 +183,39 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
             shapeInWords(form.geometry),
             RELATION_NOTES[form.relation] ?? null,
           );
-    case 'near':
+    case 'centre':
+      return say(form.outside ? 'Centre outside' : 'Centre in', shapeInWords(form.geometry));
+    case 'share': {
+      const share = form.percent === 100 ? 'all' : `at least ${numberInWords(form.percent)} %`;
+      return say(`${form.outside ? 'Without' : 'With'} ${share} of it in`, shapeInWords(form.geometry));
+    }
+    case 'nearest':
       return say(
-        form.outside ? 'Beyond' : 'Within',
-        `${numberInWords(form.distance)} ${form.unit} of ${shapeInWords(form.geometry)}`,
-        'measured on the ellipsoid',
+        `${form.outside ? 'Not among' : 'Among'} the ${form.amount === 1 ? '' : `${numberInWords(form.amount)} `}nearest to`,
+        shapeInWords(form.geometry),
+        'of all features of the source; measured on the ellipsoid',
       );
+    case 'near':
     case 'radius':
       return say(
         form.outside ? 'Beyond' : 'Within',
-        `${numberInWords(form.distance)} ${form.unit} of ${coordinateInWords(form.centre[0], form.centre[1])}`,
-        'measured on the ellipsoid',
+        `${numberInWords(form.distance)} ${form.unit} of ${shapeInWords(placeOf(form))}`,
+        form.plane ? 'measured in the plane of the coordinates' : 'measured on the ellipsoid',
       );
     case 'other':
       return say('', capitalised(exprInProse(form.expr, wording)));
   }
 }
+
+/** How the time between two columns lies to a period. */
+export const SPAN_WORDS: Record<SpanRelation, string> = {
+  intersects: 'overlaps',
+  during: 'lies inside',
+  contains: 'goes beyond both ends of',
+  before: 'ends before',
+  after: 'begins after',
+  disjoint: 'lies apart from',
+};
 
 export const MONTH_NAMES = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December']; // prettier-ignore
 export const WEEKDAY_NAMES = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
@@ -226,7 +251,8 @@ const RELATION_WORDS: Record<AreaRelation, string> = {
   equals: 'Covering just',
 };
 function relationInWords({ relation, geometry }: Form & { kind: 'area' }, { points }: Wording): string {
-  if (relation !== 'intersects' || ('type' in geometry && !/Polygon$/.test(geometry.type)))
+  const layer = 'op' in geometry && (geometry.op === 'SOURCE' || geometry.op === 'SIEVE');
+  if (relation !== 'intersects' || layer || ('type' in geometry && !/Polygon$/.test(geometry.type)))
     return RELATION_WORDS[relation];
   return points ? 'In' : 'Reaching into';
 }
@@ -237,10 +263,19 @@ const RELATION_NOTES: Partial<Record<AreaRelation, string>> = {
   overlaps: 'each has more beside the common part',
 };
 
+function severalInWords({ op, args }: Several): string {
+  const places = args.map(shapeInWords);
+  if (places.length < 2) return places.join('');
+  return `${op === 'ANY_OF' ? 'any of ' : 'each of '}${places.slice(0, -1).join(', ')} and ${places[places.length - 1]}`;
+}
+
 /** A shape or a named area as a phrase. */
 export function shapeInWords(geometry: Place): string {
   if ('op' in geometry) {
     if (geometry.op === 'AREA') return `the area ${geometry.args[0]}`;
+    if (geometry.op === 'SOURCE') return `any of ${geometry.args[0]}`;
+    if (geometry.op === 'SIEVE') return `any of the sieve ${geometry.args[0]}`;
+    if (geometry.op !== 'BUFFER') return severalInWords(geometry);
     const [middle, distance, unit = 'm'] = geometry.args;
     return `${numberInWords(distance)} ${unit} round ${shapeInWords(middle)}`;
   }
@@ -347,7 +382,8 @@ function leadOf(node: TreeNode, wording: Wording): 'with ' | 'where ' | '' {
   }
   const form = formOfExpr(node.expr, wording.columns);
   if (form.kind === 'other') return 'where ';
-  return ['area', 'near', 'radius'].includes(form.kind) ? '' : 'with ';
+  if (form.kind === 'centre' || form.kind === 'nearest') return 'with ';
+  return isSpaceForm(form) ? '' : 'with ';
 }
 
 /** The features and what is asked of them: "Trees with girth 180 cm or more and in the drawn area"; "All trees". */

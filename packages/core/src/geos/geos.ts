@@ -20,8 +20,15 @@ interface Binding {
   GEOSPreparedTouches(prepared: number, geometry: number): number;
   GEOSPreparedCrosses(prepared: number, geometry: number): number;
   GEOSPreparedOverlaps(prepared: number, geometry: number): number;
+  GEOSPreparedCovers(prepared: number, geometry: number): number;
   GEOSEquals(a: number, b: number): number;
+  GEOSIntersection(a: number, b: number): number;
+  GEOSUnaryUnion(geometry: number): number;
+  GEOSBuffer(geometry: number, distance: number, quadrantSegments: number): number;
 }
+
+/** A geometry, as GeoJSON or as well-known binary. */
+export type GeometryInput = Geometry | Uint8Array;
 
 /** Relations of ISO 19125 / OGC 06-103r4 that the engine decides, by their CQL2 names. */
 export const ENGINE_RELATIONS = ['s_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals'] as const;
@@ -72,9 +79,9 @@ export class Geos {
    */
   relating<T>(
     relation: EngineRelation,
-    fixed: Geometry,
+    fixed: GeometryInput,
     fixedFirst: boolean,
-    work: (test: (geometry: Geometry) => boolean) => T,
+    work: (test: (geometry: GeometryInput) => boolean) => T,
   ): T {
     return this.#with(fixed, (pointer) => {
       const prepared = this.#geos.GEOSPrepare(pointer);
@@ -110,21 +117,73 @@ export class Geos {
     }
   }
 
-  /** A valid geometry that covers the same ground; a polygon can become several, or lines where it has no area. */
-  madeValid(geometry: Geometry): Geometry {
-    return this.#with(geometry, (pointer) => {
-      const made = this.#geos.GEOSMakeValid(pointer);
-      if (made === 0) throw new Error('The shape cannot be repaired');
+  /** Hands out a test of whether the fixed geometry, prepared once, covers another. */
+  covering<T>(fixed: GeometryInput, work: (test: (geometry: GeometryInput) => boolean) => T): T {
+    return this.#with(fixed, (pointer) => {
+      const prepared = this.#geos.GEOSPrepare(pointer);
       try {
-        return this.#geometryAt(made);
+        return work((geometry) =>
+          this.#with(geometry, (other) => this.#geos.GEOSPreparedCovers(prepared, other) === 1),
+        );
       } finally {
-        this.#geos.GEOSGeom_destroy(made);
+        this.#geos.GEOSPreparedGeom_destroy(prepared);
       }
     });
   }
 
-  #with<T>(geometry: Geometry, work: (pointer: number) => T): T {
-    const bytes = wkbOfGeometry(geometry);
+  /** What two geometries have in common; where either is invalid, of their repaired forms. */
+  intersection(a: GeometryInput, b: GeometryInput): Geometry {
+    return this.#with(a, (first) =>
+      this.#with(b, (second) => {
+        const made = this.#geos.GEOSIntersection(first, second) || this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSIntersection(x, y)); // prettier-ignore
+        return this.#taken(made, 'The shapes cannot be cut');
+      }),
+    );
+  }
+
+  /** One geometry that covers what any of several cover. */
+  union(geometries: readonly Geometry[]): Geometry {
+    return this.#with({ type: 'GeometryCollection', geometries: [...geometries] }, (pointer) => {
+      const made = this.#geos.GEOSUnaryUnion(pointer) || this.#ofValid([pointer], ([x]) => this.#geos.GEOSUnaryUnion(x)); // prettier-ignore
+      return this.#taken(made, 'The shapes cannot be joined');
+    });
+  }
+
+  /** Everything within a distance, in the plane of the coordinates, round corners as arcs of so many segments a quarter. */
+  buffer(geometry: GeometryInput, distance: number, quadrantSegments: number): Geometry {
+    return this.#with(geometry, (pointer) =>
+      this.#taken(this.#geos.GEOSBuffer(pointer, distance, quadrantSegments), 'The shape cannot be widened'),
+    );
+  }
+
+  #ofValid(pointers: number[], work: (valid: number[]) => number): number {
+    const valid = pointers.map((pointer) => this.#geos.GEOSMakeValid(pointer));
+    try {
+      return valid.includes(0) ? 0 : work(valid);
+    } finally {
+      for (const pointer of valid) if (pointer !== 0) this.#geos.GEOSGeom_destroy(pointer);
+    }
+  }
+
+  /** The geometry behind a pointer, which is given back. */
+  #taken(pointer: number, problem: string): Geometry {
+    if (pointer === 0) throw new Error(problem);
+    try {
+      return this.#geometryAt(pointer);
+    } finally {
+      this.#geos.GEOSGeom_destroy(pointer);
+    }
+  }
+
+  /** A valid geometry that covers the same ground; a polygon can become several, or lines where it has no area. */
+  madeValid(geometry: Geometry): Geometry {
+    return this.#with(geometry, (pointer) => {
+      return this.#taken(this.#geos.GEOSMakeValid(pointer), 'The shape cannot be repaired');
+    });
+  }
+
+  #with<T>(geometry: GeometryInput, work: (pointer: number) => T): T {
+    const bytes = geometry instanceof Uint8Array ? geometry : wkbOfGeometry(geometry);
     const { Module } = this.#geos;
     const at = Module._malloc(bytes.length);
     // The heap is read again after each call: it can move when it grows.

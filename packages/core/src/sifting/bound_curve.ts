@@ -1,7 +1,7 @@
 import { andNot, count, countAnd, rowsOf, type Mask } from '../features/mask.ts';
 import { isCall, type Expr } from '../filters/ast.ts';
 import { exprOfTree, findNode, replaceNode, withoutBlanks, type Group } from '../filters/tree.ts';
-import { movableOf, REACH, type Movable, type Side, type Sure } from './movable.ts';
+import { distanceSteps, movableOf, REACH, STEPS, type Movable, type Side, type Sure } from './movable.ts';
 import type { Sifter } from './sifter.ts';
 
 /** How many features a tree keeps as one bound of one condition moves. */
@@ -11,11 +11,11 @@ export interface BoundCurve extends Pick<Movable, 'scale' | 'unit' | 'passes' | 
 }
 
 /** Above so many distinct values the curve is given at even steps instead of at each value. */
-const MOST_POINTS = 160;
+const MOST_POINTS = STEPS;
 
 /** @returns null when the condition has no bound that can be moved, or no feature a value to compare */
 export function boundCurve(sifter: Sifter, root: Group, id: string, side: Side): BoundCurve | null {
-  const counter = keptCounter(sifter, root, id, side);
+  const counter = keptCounter(sifter, root, id, side, REACH, true);
   if (!counter) return null;
   const { movable, fixed, values, keptAt } = counter;
   const { scale, unit, passes, at } = movable;
@@ -39,6 +39,9 @@ export interface NearestBound {
 
 /** The bound nearest to the present one that lets a feature through; null when no bound of this condition does. */
 export function nearestBound(sifter: Sifter, root: Group, id: string, side: Side): NearestBound | null {
+  const node = findNode(root, id)?.node;
+  const near = node?.kind === 'condition' && !node.off ? movableOf(sifter, node.expr, side) : null;
+  if (near?.nearest && near.passes === 'below') return nearestOf(sifter, root, id, side, near);
   let counter = keptCounter(sifter, root, id, side);
   // Nothing within reach of a radius: look ever farther, to beyond the other side of the earth.
   for (let reach = REACH * 8; counter?.values[0] === Infinity && counter.movable.at * reach < 1e12; reach *= 8)
@@ -50,6 +53,20 @@ export function nearestBound(sifter: Sifter, root: Group, id: string, side: Side
   const at = roundedTowards(best, movable);
   const kept = keptAt(at);
   return kept === 0 ? null : { id, side, at, kept, expr: movable.moved(at) };
+}
+
+/** The same for a distance, of which only the least one is measured. */
+function nearestOf(sifter: Sifter, root: Group, id: string, side: Side, movable: Movable): NearestBound | null {
+  const gained = andNot(keptWith(sifter, root, id, true), keptWith(sifter, root, id, false));
+  const least = count(gained) === 0 ? null : movable.nearest!(gained);
+  if (least === null) return null;
+  const at = roundedTowards(least, movable);
+  const expr = movable.moved(at);
+  const kept = keptBy(
+    sifter,
+    replaceNode(root, id, (node) => ({ ...node, expr }) as typeof node),
+  );
+  return kept === 0 ? null : { id, side, at, kept, expr };
 }
 
 /** The bound as a person would write it that still lets the value through. */
@@ -76,7 +93,14 @@ interface KeptCounter {
  * The rest of the tree is evaluated twice, with the condition always true and always false; where the two differ,
  * the bound decides, and the sorted values there answer for every bound.
  */
-function keptCounter(sifter: Sifter, root: Group, id: string, side: Side, reach = REACH): KeptCounter | null {
+function keptCounter(
+  sifter: Sifter,
+  root: Group,
+  id: string,
+  side: Side,
+  reach = REACH,
+  stepsOnly = false,
+): KeptCounter | null {
   const node = findNode(root, id)?.node;
   if (node?.kind !== 'condition' || node.off) return null;
   const movable = movableOf(sifter, node.expr, side);
@@ -86,8 +110,9 @@ function keptCounter(sifter: Sifter, root: Group, id: string, side: Side, reach 
   const lost = andNot(whenFalse, whenTrue);
   const keepsBlanks = isCall(node.expr, 'or') && withoutBlanks(node.expr) !== null;
   const fixed = otherEnd(sifter, node.expr, side);
-  const gain = partsOf(movable, gained, fixed, 'passes', reach);
-  const loss = partsOf(movable, lost, fixed, 'fails', reach);
+  const bounds = stepsOnly && movable.scale === 'distance' ? distanceSteps(movable.at) : undefined;
+  const gain = partsOf(movable, gained, fixed, 'passes', reach, bounds);
+  const loss = partsOf(movable, lost, fixed, 'fails', reach, bounds);
   const certain = countAnd(whenTrue, whenFalse) + (keepsBlanks ? gain.blank : 0) + loss.beyond;
   return {
     movable,
@@ -119,9 +144,17 @@ interface Parts {
   beyond: number;
 }
 
-function partsOf(movable: Movable, mask: Mask, fixed: Movable | null, sure: Sure, reach: number): Parts {
+function partsOf(
+  movable: Movable,
+  mask: Mask,
+  fixed: Movable | null,
+  sure: Sure,
+  reach: number,
+  bounds?: readonly number[],
+): Parts {
   const rows = rowsOf(mask);
-  const all = movable.valuesOf(rows, sure, reach);
+  if (rows.length === 0) return { values: new Float64Array(0), blank: 0, beyond: 0 };
+  const all = movable.valuesOf(rows, sure, reach, bounds);
   const ends = fixed?.valuesOf(rows, sure);
   const within = all.filter(
     (value, i) =>
@@ -149,11 +182,12 @@ function countBelow(values: Float64Array, bound: number, orEqual: boolean): numb
 function positions(known: Float64Array, { at, scale }: Movable): number[] {
   const values = known.filter(Number.isFinite);
   if (values.length === 0) return [];
+  if (scale === 'distance') return [...new Set(distanceSteps(at))];
   const distinct = new Set<number>();
   for (const value of values) if (distinct.size <= MOST_POINTS) distinct.add(value);
-  if (distinct.size <= MOST_POINTS && scale !== 'distance') return [...distinct.add(at)].sort((a, b) => a - b);
-  const low = scale === 'distance' ? 0 : Math.min(values[0], at);
-  const high = scale === 'distance' ? REACH * at : Math.max(values[values.length - 1], at);
+  if (distinct.size <= MOST_POINTS) return [...distinct.add(at)].sort((a, b) => a - b);
+  const low = Math.min(values[0], at);
+  const high = Math.max(values[values.length - 1], at);
   const whole = scale === 'day' || scale === 'amount';
   const steps = Array.from({ length: MOST_POINTS + 1 }, (_, i) => low + ((high - low) * i) / MOST_POINTS);
   return [...new Set([...steps.map((step) => (whole ? Math.round(step) : step)), at])].sort((a, b) => a - b);

@@ -1,16 +1,23 @@
 import type { Geometry } from 'geojson';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS } from '../features/column.ts';
+import { and, count, emptyMask, has, put, rowsOf, type Mask } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
 import type { Expr } from '../filters/ast.ts';
 import { solidOf } from '../filters/areas.ts';
 import { exprOfForm, formOfExpr, type Form } from '../filters/form.ts';
+import type { GeometryChunk } from '../features/geometry.ts';
+import { chordBracket, earthCentred } from '../space/geodesic.ts';
 import { Shape } from '../space/shape.ts';
 import { LENGTH_UNITS } from '../space/units.ts';
 import { boxesAround, distanceToShape } from '../space/within_distance.ts';
 import { DAY_MILLIS, formatDay, parseDate } from '../time/calendar.ts';
 import { lastPeriod, nextPeriod } from '../time/period.ts';
 import { dayOf } from '../filters/words.ts';
+import { isLayerRef } from '../filters/layers.ts';
+import { FARTHEST, nearestOf, withinMask } from './nearest.ts';
+import { nearestDistance } from './nearest_distance.ts';
+import { lonLatSides, presentRows } from './spatial.ts';
 import { scalarAt } from './scalar.ts';
 import type { Sifter } from './sifter.ts';
 
@@ -30,8 +37,12 @@ export interface Movable {
   /**
    * Values of rows on this scale: NaN where nothing is known, Infinity where no bound ever takes the row in. Of a date
    * known only to the month or year, the value that tells whether it surely passes, or surely fails.
+   * @param reach how far distances are measured, in times the present one
+   * @param bounds when given, the only bounds that the values will be compared with; they are then exact in that alone
    */
-  valuesOf(rows: Uint32Array, sure: Sure, reach?: number): Float64Array;
+  valuesOf(rows: Uint32Array, sure: Sure, reach?: number, bounds?: readonly number[]): Float64Array;
+  /** The least value of some rows, where it can be had without all the others; null when none has one. */
+  nearest?: (rows: Mask) => number | null;
   /** The condition with the bound elsewhere. */
   moved: (at: number) => Expr;
 }
@@ -59,10 +70,13 @@ export function movedForm(form: Form, side: Side, at: number): Form | null {
 
 /** Farthest, in radii, that distances are measured for a curve. */
 export const REACH = 3;
+/** Even steps of a curve that is not given at each value. */
+export const STEPS = 160;
 
 /** The bound of a condition that can be moved, or null when it has none. @param side which end of a range */
 export function movableOf(sifter: Sifter, expr: Expr, side: Side): Movable | null {
   const form = formOfExpr(expr, sifter.table.columns);
+  if (form.could || ('plane' in form && form.plane)) return null;
   switch (form.kind) {
     case 'compare':
       return movableNumber(sifter, form);
@@ -82,6 +96,7 @@ export function movableOf(sifter: Sifter, expr: Expr, side: Side): Movable | nul
     case 'radius':
       return movableDistance(sifter, form, { geometry: { type: 'Point', coordinates: form.centre }, reach: 0 });
     case 'near': {
+      if (isLayerRef(form.geometry as Expr)) return movableNearness(sifter, form);
       const solid = solidOf(form.geometry, sifter.areas);
       return solid && movableDistance(sifter, form, solid);
     }
@@ -168,22 +183,85 @@ function movableDistance(
   return {
     ...{ scale: 'distance', unit: form.unit, at: form.distance, strict: form.outside },
     passes: form.outside ? 'above' : 'below',
-    valuesOf(rows, _sure, reach = REACH) {
+    valuesOf(rows, _sure, reach = REACH, bounds) {
       const chunks = lonLatChunks(sifter.table);
       const shape = new Shape(geometry);
       const boxes = boxesAround(shape.box, Math.max(reach * form.distance * metres + round, 1));
-      const near = new Set<number>();
+      const steps = bounds?.map((bound) => bound * metres + round) ?? null;
+      const near = emptyMask(sifter.table.rows);
       chunks.forEach((chunk, group) => {
-        for (const box of boxes) for (const row of chunk.rowsInBox(box)) near.add(group * GROUP_ROWS + row);
+        for (const box of boxes) for (const row of chunk.rowsInBox(box)) put(near, group * GROUP_ROWS + row);
       });
       return Float64Array.from(rows, (row) => {
         const chunk = chunks[Math.floor(row / GROUP_ROWS)];
         if (chunk.isMissing(row % GROUP_ROWS)) return NaN;
-        return near.has(row) ? Math.max(0, distanceToShape(chunk, row % GROUP_ROWS, shape) - round) / metres : Infinity;
+        if (!has(near, row)) return Infinity;
+        return Math.max(0, distanceBetweenSteps(chunk, row % GROUP_ROWS, shape, steps) - round) / metres;
       });
+    },
+    nearest: (rows) => {
+      const least = nearestDistance(
+        sifter.table,
+        new Shape(geometry),
+        rows,
+        Math.max(form.distance * metres + round, 1),
+      );
+      return least === null ? null : Math.max(0, least - round) / metres;
     },
     moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
   };
+}
+
+/** The distance to the nearest feature of another source or sieve. */
+function movableNearness(sifter: Sifter, form: Extract<Form, { kind: 'near' }>): Movable {
+  const metres = LENGTH_UNITS[form.unit];
+  const { rows } = sifter.table;
+  const both = () => lonLatSides(sifter, form.geometry);
+  return {
+    ...{ scale: 'distance', unit: form.unit, at: form.distance, strict: form.outside },
+    passes: form.outside ? 'above' : 'below',
+    valuesOf(wanted, _sure, reach = REACH) {
+      const { mine, theirs } = both();
+      const within = Math.max(reach * form.distance * metres, 1);
+      const [near, present] = [withinMask(mine, theirs, rows, within), presentRows(sifter.table)];
+      return Float64Array.from(wanted, (row) => {
+        if (!has(present, row)) return NaN;
+        return has(near, row) ? nearestOf(mine, theirs, row, within).distance / metres : Infinity;
+      });
+    },
+    nearest(wanted) {
+      const { mine, theirs } = both();
+      for (let radius = Math.max(form.distance * metres, 1); radius < 2 * FARTHEST; radius *= 1.5) {
+        const near = and(withinMask(mine, theirs, rows, radius), wanted);
+        if (count(near) === 0) continue;
+        let least = Infinity;
+        for (const row of rowsOf(near)) least = Math.min(least, nearestOf(mine, theirs, row, radius).distance);
+        return least / metres;
+      }
+      return null;
+    },
+    moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
+  };
+}
+
+/** Bounds at which the curve of a distance is given, ascending. */
+export function distanceSteps(at: number): number[] {
+  return [...Array.from({ length: STEPS + 1 }, (_, i) => (REACH * at * i) / STEPS), at].sort((a, b) => a - b);
+}
+
+/**
+ * The distance of a row from the shape; with steps, ascending in metres, maybe another that lies between the same two
+ * of them: of points the straight chord mostly settles that, which is many times cheaper than the geodesic.
+ */
+function distanceBetweenSteps(chunk: GeometryChunk, row: number, shape: Shape, steps: number[] | null): number {
+  const target = steps && chunk.onlyPoints ? shape.point : null;
+  if (!steps || !target) return distanceToShape(chunk, row, shape);
+  const [v] = chunk.vertexRange(row);
+  const [x, y, z] = earthCentred(target[0], target[1]);
+  const [ex, ey, ez] = earthCentred(chunk.xy[2 * v], chunk.xy[2 * v + 1]);
+  const [least, most] = chordBracket(Math.sqrt((ex - x) ** 2 + (ey - y) ** 2 + (ez - z) ** 2));
+  const after = steps.findIndex((step) => step >= least);
+  return after >= 0 && steps[after] <= most ? distanceToShape(chunk, row, shape) : most;
 }
 
 function numbersOf(sifter: Sifter, name: string): Movable['valuesOf'] {

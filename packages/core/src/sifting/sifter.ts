@@ -1,32 +1,24 @@
-import type { Geometry, Position } from 'geojson';
-import { convertLiterals } from '../crs/convert.ts';
 import { CRS84, type Crs } from '../crs/crs.ts';
-import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
 import { and, andNot, count, emptyMask, fullMask, maskWords, not, or, put, type Mask } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import {
   COMPARISONS,
   GEOMETRY_NAME,
-  isBox,
   isCall,
-  isGeometry,
   isProperty,
   propertiesIn,
-  type Call,
   type Comparison,
   type Expr,
 } from '../filters/ast.ts';
 import { withShapes, type AreaShapes } from '../filters/areas.ts';
-import { ENGINE_RELATIONS, type EngineRelation, type Geos } from '../geos/geos.ts';
-import type { GeometryChunk } from '../features/geometry.ts';
-import { markIntersecting } from '../space/intersects.ts';
-import { Shape } from '../space/shape.ts';
-import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
-import { markWithinDistance } from '../space/within_distance.ts';
+import { exchanged } from '../filters/exchange.ts';
+import { isLayerRef } from '../filters/layers.ts';
+import { ENGINE_RELATIONS, type Geos } from '../geos/geos.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
 import { markCodes, markMembers, markRange, writeWords } from './kernels.ts';
 import { predicate } from './predicate.ts';
+import { layerCall, spatialVerdict, type Layer, type SpatialContext } from './spatial.ts';
 import { comparedVectors } from './vectors.ts';
 import { asTime, columnAccessor, constantOf, type Resolve, type Scalar, type Time } from './scalar.ts';
 
@@ -65,6 +57,8 @@ export class Sifter {
   readonly literalCrs: Crs;
   /** Shapes of the areas that expressions may name; what is remembered goes by the shapes, not the names. */
   areas: AreaShapes = new Map();
+  /** Sources and sieves that expressions may name, by `SOURCE name` and `SIEVE name`. */
+  layers: ReadonlyMap<string, Layer> = new Map();
   #geos: Geos | null;
   #memory = new Map<string, Verdict>();
   #resolve: Resolve;
@@ -82,9 +76,26 @@ export class Sifter {
     return maskWords(this.table.rows);
   }
 
-  /** The expression with the shapes of the areas that it names. */
+  /** The expression with the shapes of the areas that it names, and with the layers by their keys. */
   resolve(expr: Expr): Expr {
-    return withShapes(expr, this.areas);
+    return exchanged(withShapes(expr, this.areas), (node) => {
+      if (!isLayerRef(node)) return null;
+      const layer = this.layers.get(`${node.op} ${node.args[0]}`);
+      if (!layer) throw new Error(`There is no ${node.op.toLowerCase()} ${node.args[0]}`);
+      return layerCall(layer.key);
+    });
+  }
+
+  get spatialContext(): SpatialContext {
+    const layers = new Map([...this.layers.values()].map((layer) => [layer.key, layer]));
+    return { table: this.table, literalCrs: this.literalCrs, geos: this.#geos, layers };
+  }
+
+  /** Features that are blank in a column of the expression. */
+  #blankIn(expr: Expr): Mask {
+    return propertiesIn(expr)
+      .map((name) => this.verdict({ op: 'isNull', args: [{ property: name }] }).yes)
+      .reduce(or, emptyMask(this.table.rows));
   }
 
   /** @param named checked against the table's columns; areas may stand in it by name */
@@ -123,64 +134,16 @@ export class Sifter {
       const yes = not(inner.possible, this.table.rows);
       return { yes, possible: inner.possible === inner.yes ? yes : not(inner.yes, this.table.rows) };
     }
-    if (isCall(expr) && /^s_/i.test(expr.op)) return this.#spatial(expr);
+    const bare = withoutTruth(expr);
+    if (bare) return this.verdict(bare);
+    if (isCall(expr, 'COULD_BE')) {
+      const { yes, possible } = this.verdict(expr.args[0]);
+      const vague = andNot(possible, or(yes, this.#blankIn(expr.args[0])));
+      return { yes: or(yes, vague), possible };
+    }
+    if (isCall(expr) && /^s_/i.test(expr.op)) return spatialVerdict(expr, this.spatialContext);
     const vectors = isCall(expr) ? () => comparedVectors(expr, this.table, this.asOf) : () => null;
     return this.#kernel(expr) ?? vectors() ?? this.#byDictionary(expr) ?? this.#byRow(expr);
-  }
-
-  #spatial({ op, args }: Call): Verdict {
-    const literal = args.find((arg) => isGeometry(arg) || isBox(arg))!;
-    const name = op.toUpperCase();
-    const hit = emptyMask(this.table.rows);
-    const present = emptyMask(this.table.rows);
-    const metres =
-      name === 'S_DWITHIN'
-        ? (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!]
-        : 0;
-    if ((ENGINE_RELATIONS as readonly string[]).includes(op)) return this.#related(op as EngineRelation, args);
-    // Distances are measured on the ellipsoid, relations decided in the source's own system.
-    const crs = name === 'S_DWITHIN' ? CRS84 : this.table.crs;
-    const chunks = name === 'S_DWITHIN' ? lonLatChunks(this.table) : this.table.geometry;
-    const shapes = geometriesOf(literal).map(
-      (geometry) => new Shape(convertLiterals(geometry, this.literalCrs, crs) as Geometry),
-    );
-    chunks.forEach((chunk, group) => {
-      const offset = group * GROUP_ROWS;
-      for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(present, offset + row);
-      for (const shape of shapes) {
-        if (name === 'S_DWITHIN') markWithinDistance(chunk, shape, metres, hit, offset);
-        else markIntersecting(chunk, shape, hit, offset);
-      }
-    });
-    const yes = name === 'S_DISJOINT' ? andNot(present, hit) : hit;
-    return { yes, possible: or(yes, not(present, this.table.rows)) };
-  }
-
-  /** A relation that the general engine decides, for the rows whose box meets the literal's. */
-  #related(relation: EngineRelation, args: Expr[]): Verdict {
-    if (!this.#geos) throw new Error('The geometry engine is not loaded');
-    const at = args.findIndex((arg) => isGeometry(arg) || isBox(arg));
-    const parts = geometriesOf(args[at]);
-    const whole: Geometry =
-      parts.length === 1
-        ? parts[0]
-        : {
-            type: 'MultiPolygon',
-            coordinates: parts.map((part) => (part as { coordinates: Position[][] }).coordinates),
-          };
-    const literal = convertLiterals(whole, this.literalCrs, this.table.crs) as Geometry;
-    const { box } = new Shape(literal);
-    const yes = emptyMask(this.table.rows);
-    const present = emptyMask(this.table.rows);
-    this.#geos.relating(relation, literal, at === 0, (test) => {
-      this.table.geometry.forEach((chunk, group) => {
-        const offset = group * GROUP_ROWS;
-        for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(present, offset + row);
-        for (const row of chunk.rowsInBox(box))
-          if (isRelatable(chunk, row) && test(chunk.geometryAt(row)!)) put(yes, offset + row);
-      });
-    });
-    return { yes, possible: or(yes, not(present, this.table.rows)) };
   }
 
   /** Comparisons of one column with constants, in tight loops over its chunks. */
@@ -273,20 +236,24 @@ export class Sifter {
   }
 }
 
-/** The engine takes no ring of fewer than four positions and no line of one; such a shape is related to nothing. */
-function isRelatable(chunk: GeometryChunk, row: number): boolean {
-  for (let p = chunk.rowParts[row]; p < chunk.rowParts[row + 1]; p++) {
-    const least = [1, 2, 4][chunk.partKinds[p]];
-    for (let g = chunk.partRings[p]; g < chunk.partRings[p + 1]; g++)
-      if (chunk.ringVertices[g + 1] - chunk.ringVertices[g] < least) return false;
-  }
-  return true;
+/** A relation in space that is compared with TRUE or FALSE, as itself or its negation; null for anything else. */
+function withoutTruth(expr: Expr): Expr | null {
+  if (!isCall(expr, '=', '<>')) return null;
+  const at = expr.args.findIndex((arg) => typeof arg === 'boolean');
+  const test = expr.args[1 - at];
+  if (at < 0 || !isCall(test) || !/^(s_|could_be$)/i.test(test.op)) return null;
+  return (expr.args[at] === true) === (expr.op === '=') ? test : { op: 'not', args: [test] };
 }
 
 /** Whether an expression has a relation for which the sifter needs the geometry engine. */
 export function needsEngine(expr: Expr): boolean {
   if (Array.isArray(expr)) return expr.some(needsEngine);
-  return isCall(expr) && ((ENGINE_RELATIONS as readonly string[]).includes(expr.op) || expr.args.some(needsEngine));
+  return (
+    isCall(expr) &&
+    ((ENGINE_RELATIONS as readonly string[]).includes(expr.op) ||
+      expr.op === 'S_SHARE_IN' ||
+      expr.args.some(needsEngine))
+  );
 }
 
 type Marker = (chunk: ColumnChunk, out: Mask, word: number) => void;
@@ -453,26 +420,6 @@ function timeRange(op: string, time: Time): TimeRange | null {
 
 function overlap(a: TimeRange | null, b: TimeRange | null): TimeRange | null {
   return a && b && { from: Math.max(a.from, b.from), to: Math.min(a.to, b.to), whole: false };
-}
-
-/** A box literal as polygons: two when its west is east of its east, which is across the 180° meridian (RFC 7946, 5.2). */
-function geometriesOf(literal: Expr): Geometry[] {
-  if (!isBox(literal)) return [literal as Geometry];
-  const [west, south, east, north] =
-    literal.bbox.length === 6 ? [0, 1, 3, 4].map((i) => literal.bbox[i]) : literal.bbox;
-  const rectangle = (w: number, e: number): Geometry => ({
-    type: 'Polygon',
-    coordinates: [
-      [
-        [w, south],
-        [e, south],
-        [e, north],
-        [w, north],
-        [w, south],
-      ],
-    ],
-  });
-  return west > east ? [rectangle(west, 180), rectangle(-180, east)] : [rectangle(west, east)];
 }
 
 export const isComparison = (op: string): op is Comparison => (COMPARISONS as readonly string[]).includes(op);

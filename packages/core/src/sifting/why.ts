@@ -1,9 +1,12 @@
+import type { Geometry } from 'geojson';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS, valueAt } from '../features/column.ts';
 import { has } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
-import { solidOf } from '../filters/areas.ts';
-import { formOfExpr, type Form } from '../filters/form.ts';
+import { solidOf, type Place } from '../filters/areas.ts';
+import type { Expr } from '../filters/ast.ts';
+import { formOfExpr, placeOf, type Form } from '../filters/form.ts';
+import { isLayerRef } from '../filters/layers.ts';
 import { exprOfTree, type Group, type TreeNode } from '../filters/tree.ts';
 import { dayOf } from '../filters/words.ts';
 import { Shape } from '../space/shape.ts';
@@ -11,7 +14,9 @@ import { LENGTH_UNITS } from '../space/units.ts';
 import { distanceToShape } from '../space/within_distance.ts';
 import { DAY_MILLIS, parseDate } from '../time/calendar.ts';
 import { lastPeriod, nextPeriod } from '../time/period.ts';
+import { nearestAnywhere } from './nearest.ts';
 import type { Sifter } from './sifter.ts';
+import { lonLatSides, presentRows } from './spatial.ts';
 import { scalarAt } from './scalar.ts';
 
 /** Answer of one condition or group for one feature. */
@@ -87,19 +92,31 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
     case 'near':
     case 'area': {
       if (form.kind === 'area' && form.relation !== 'intersects') return none;
-      const chunk = lonLatChunks(sifter.table)[Math.floor(row / GROUP_ROWS)];
-      const solid = form.kind === 'radius' ? null : solidOf(form.geometry, sifter.areas);
-      if (form.kind !== 'radius' && !solid) return none;
-      const shape = new Shape(solid?.geometry ?? { type: 'Point', coordinates: (form as { centre: number[] }).centre });
+      if ('plane' in form && form.plane) return none;
+      const place = placeOf(form);
+      const solid = solidOf(place, sifter.areas);
+      if (!solid && !isLayerRef(place as Expr)) return none;
       const reach = solid?.reach ?? 0;
-      const distance = distanceToShape(chunk, row % GROUP_ROWS, shape);
-      if (!Number.isFinite(distance) || (form.kind === 'area' && reach === 0 && distance === 0)) return none;
+      const distance = solid ? distanceFrom(sifter, row, solid.geometry) : distanceFromLayer(sifter, row, place);
+      if (!Number.isFinite(distance)) return none;
+      if (form.kind === 'area' && reach === 0 && distance === 0) return none;
       const margin = reach - distance + (form.kind === 'area' ? 0 : form.distance * LENGTH_UNITS[form.unit]);
       return { margin: form.outside ? -margin : margin, unit: 'm' };
     }
     default:
       return none;
   }
+}
+
+function distanceFrom(sifter: Sifter, row: number, geometry: Geometry): number {
+  const chunk = lonLatChunks(sifter.table)[Math.floor(row / GROUP_ROWS)];
+  return distanceToShape(chunk, row % GROUP_ROWS, new Shape(geometry));
+}
+
+function distanceFromLayer(sifter: Sifter, row: number, layer: Place): number {
+  if (!has(presentRows(sifter.table), row)) return Infinity;
+  const { mine, theirs } = lonLatSides(sifter, layer);
+  return nearestAnywhere(mine, theirs, row, 100)?.distance ?? Infinity;
 }
 
 /** How far inside a range, to its nearer end; negative outside. */

@@ -5,7 +5,7 @@ const WGS84 = library.Geodesic.WGS84;
 /** WGS 84 ellipsoid (EPSG:7030): equatorial radius in metres and flattening. */
 export const EQUATORIAL_RADIUS = 6_378_137;
 export const FLATTENING = 1 / 298.257223563;
-const ECCENTRICITY_2 = FLATTENING * (2 - FLATTENING);
+export const ECCENTRICITY_2 = FLATTENING * (2 - FLATTENING);
 /** Smallest radius of curvature on the ellipsoid, b²/a, along the meridian at the equator. */
 export const LEAST_CURVATURE_RADIUS = EQUATORIAL_RADIUS * (1 - ECCENTRICITY_2);
 
@@ -15,6 +15,11 @@ export const LEAST_CURVATURE_RADIUS = EQUATORIAL_RADIUS * (1 - ECCENTRICITY_2);
  */
 export function geodesicDistance(lon1: number, lat1: number, lon2: number, lat2: number): number {
   return WGS84.Inverse(lat1, lon1, lat2, lon2, library.Geodesic.DISTANCE).s12;
+}
+
+/** Direction, in degrees from north, clockwise, in which the shortest path to the other position sets out. */
+export function geodesicAzimuth(lon1: number, lat1: number, lon2: number, lat2: number): number {
+  return WGS84.Inverse(lat1, lon1, lat2, lon2).azi1;
 }
 
 /** Position reached from lon, lat (degrees) after `metres` towards `azimuth` (degrees from north, clockwise). */
@@ -33,10 +38,18 @@ export function earthCentred(lon: number, lat: number): [number, number, number]
 }
 
 /**
- * The straight chord c between two positions brackets the geodesic s between them: c ≤ s, and by Schur's comparison
- * theorem s ≤ 2R·asin(c / 2R) with R the least radius of curvature. So a comparison of s with a radius is
- * settled by the chord alone unless the radius falls between the two, which for 500 m is a band of a micrometre.
- * The margin covers rounding in earth-centred coordinates.
+ * Bounds in metres on the geodesic s whose straight chord is c: c ≤ s, and by Schur's comparison theorem
+ * s ≤ 2R·asin(c / 2R) with R the least radius of curvature. The margin covers rounding in earth-centred coordinates.
+ */
+export function chordBracket(chord: number): [least: number, most: number] {
+  const half = chord / (2 * LEAST_CURVATURE_RADIUS);
+  const margin = 1e-6;
+  return [chord - margin, half >= 1 ? Infinity : 2 * LEAST_CURVATURE_RADIUS * Math.asin(half) + margin];
+}
+
+/**
+ * The same bracket the other way: a comparison of a geodesic with a radius is settled by the chord alone unless the
+ * radius falls between the two bounds, which for 500 m is a band of a micrometre.
  */
 export class ChordBracket {
   /** Chords up to this one are surely within. */

@@ -1,4 +1,3 @@
-import type { Position } from 'geojson';
 import { orientation } from './orientation.ts';
 
 export const OUTSIDE = -1;
@@ -49,12 +48,24 @@ export class PolygonLocator {
     }
   }
 
-  static ofRings(rings: Position[][]): PolygonLocator {
-    const edges: number[] = [];
+  /** @param rings closed rings, x, y a vertex */
+  static ofRings(rings: Float64Array[]): PolygonLocator {
+    const edges = new Float64Array(rings.reduce((sum, ring) => sum + 2 * Math.max(0, ring.length - 2), 0));
+    let at = 0;
     for (const ring of rings) {
-      for (let i = 1; i < ring.length; i++) edges.push(ring[i - 1][0], ring[i - 1][1], ring[i][0], ring[i][1]);
+      for (let i = 2; i < ring.length; i += 2, at += 4) {
+        edges[at] = ring[i - 2];
+        edges[at + 1] = ring[i - 1];
+        edges[at + 2] = ring[i];
+        edges[at + 3] = ring[i + 1];
+      }
     }
-    return new PolygonLocator(Float64Array.from(edges));
+    return new PolygonLocator(edges);
+  }
+
+  /** Smallest and greatest y of the edges. */
+  get rangeY(): [number, number] {
+    return [this.#minY, this.#maxY];
   }
 
   #binOf(y: number): number {
@@ -73,27 +84,47 @@ export class PolygonLocator {
     let inside = false;
     for (let i = this.#binStart[bin]; i < this.#binStart[bin + 1]; i++) {
       const e = this.#binEdges[i];
-      const y1 = edges[e + 1];
-      const y2 = edges[e + 3];
-      if (y < y1 === y < y2 && y !== y1 && y !== y2) continue;
-      const x1 = edges[e];
-      const x2 = edges[e + 2];
-      if ((x === x1 && y === y1) || (x === x2 && y === y2)) return ON_BOUNDARY;
-      if (y1 === y2) {
-        if (x > Math.min(x1, x2) && x < Math.max(x1, x2)) return ON_BOUNDARY;
-        continue;
-      }
-      // Half-open in y, so that a ray through a vertex counts its two edges once between them.
-      if (y < y1 === y < y2) continue;
-      if (x > x1 && x > x2) continue;
-      if (x < x1 && x < x2) {
-        inside = !inside;
-        continue;
-      }
-      const turn = orientation(x1, y1, x2, y2, x, y);
-      if (turn === 0) return ON_BOUNDARY;
-      if (turn > 0 === y1 > y2) inside = !inside;
+      const crossing = rayCrossing(edges[e], edges[e + 1], edges[e + 2], edges[e + 3], x, y);
+      if (crossing === ON_EDGE) return ON_BOUNDARY;
+      if (crossing === CROSSED) inside = !inside;
     }
     return inside ? INSIDE : OUTSIDE;
   }
+}
+
+const CROSSED = 1;
+const ON_EDGE = 2;
+
+/** Whether the ray from x, y towards greater x crosses the edge, or the position is on it. */
+function rayCrossing(x1: number, y1: number, x2: number, y2: number, x: number, y: number): number {
+  if (y < y1 === y < y2 && y !== y1 && y !== y2) return 0;
+  if ((x === x1 && y === y1) || (x === x2 && y === y2)) return ON_EDGE;
+  if (y1 === y2) return x > Math.min(x1, x2) && x < Math.max(x1, x2) ? ON_EDGE : 0;
+  // Half-open in y, so that a ray through a vertex counts its two edges once between them.
+  if (y < y1 === y < y2) return 0;
+  if (x > x1 && x > x2) return 0;
+  if (x < x1 && x < x2) return CROSSED;
+  const turn = orientation(x1, y1, x2, y2, x, y);
+  if (turn === 0) return ON_EDGE;
+  return turn > 0 === y1 > y2 ? CROSSED : 0;
+}
+
+/** The same for a single position, without making the polygon ready: where it lies relative to the rings `from` to `to` of flat coordinates. */
+export function locateInRings(
+  xy: Float64Array,
+  ringVertices: Uint32Array,
+  from: number,
+  to: number,
+  x: number,
+  y: number,
+): Location {
+  let inside = false;
+  for (let g = from; g < to; g++) {
+    for (let v = ringVertices[g] + 1; v < ringVertices[g + 1]; v++) {
+      const crossing = rayCrossing(xy[2 * v - 2], xy[2 * v - 1], xy[2 * v], xy[2 * v + 1], x, y);
+      if (crossing === ON_EDGE) return ON_BOUNDARY;
+      if (crossing === CROSSED) inside = !inside;
+    }
+  }
+  return inside ? INSIDE : OUTSIDE;
 }

@@ -1,18 +1,44 @@
+import type { Geometry } from 'geojson';
+import { utm } from '../grids/grid.ts';
+import { measureOfGeometry } from './measure.ts';
 import { readShape } from './read_shape.ts';
+import { Shape } from './shape.ts';
 
 test.each<[string, number, number]>([
   ['46.6012, -12.0954', -12.0954, 46.6012],
   ['46.6012 -12.0954', -12.0954, 46.6012],
   ['46°36′04″N 12°05′43″W', -12.095278, 46.601111],
   ['46° 36\' 4" N, 12° 5\' 43" W', -12.095278, 46.601111],
-  // Worked examples of npm mgrs, which was tested against OpenMap's.
-  ['33U XP 0 4', 16.4145, 48.24949],
-  ['24XWT783908', -32.66433, 83.62778],
+  // By GDAL's gdaltransform from EPSG:32628.
+  ['28N 569000 5160000', -14.0992753686614, 46.590018420173],
 ])('a place: %s', (text, lon, lat) => {
   const shape = readShape(text, null) as { type: string; coordinates: number[] };
   expect(shape.type).toBe('Point');
   expect(shape.coordinates[0]).toBeCloseTo(lon, 3);
   expect(shape.coordinates[1]).toBeCloseTo(lat, 3);
+});
+
+// Worked examples of npm mgrs, which was tested against OpenMap's: the places named lie in the middle of the squares.
+test.each([
+  ['33U XP 0 4', 16.4145, 48.24949, 10_000],
+  ['24XWT783908', -32.66433, 83.62778, 100],
+])('a reference of MGRS is its square: %s', (text, lon, lat, size) => {
+  const shape = readShape(text, null) as Geometry;
+  expect(new Shape(shape).covers(lon, lat)).toBe(true);
+  expect(Math.abs(measureOfGeometry(shape).area / size ** 2 - 1)).toBeLessThan(0.002);
+});
+
+test('a British reference is its square; a radius counts from the middle', () => {
+  const square = readShape('TG 514 131', null) as Geometry;
+  expect(new Shape(square).covers(1.716, 52.6577)).toBe(true);
+  expect(measureOfGeometry(square).area).toBeCloseTo(10_000, -2);
+  expect(readShape('TG 514 131', { distance: 400, unit: 'm' })).toMatchObject({ op: 'BUFFER', args: [{ type: 'Point' }, 400, 'm'] }); // prettier-ignore
+});
+
+test('an easting and a northing of the system at hand', () => {
+  const shape = readShape('569000, 5160000', null, utm(28, false)) as { coordinates: number[] };
+  expect(shape.coordinates[0]).toBeCloseTo(-14.0995, 3);
+  expect(() => readShape('569000, 5160000', null)).toThrow('outside longitude');
 });
 
 test('a place with a radius is everything within it', () => {

@@ -7,6 +7,10 @@ import { positionsIn } from '../filters/check.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { parseFilter } from '../filters/parser.ts';
 import { checkedGeometry } from '../formats/geojson/geometry.ts';
+import { toLonLat, type Crs } from '../crs/crs.ts';
+import { cellAt, shapeOfSquare, utm } from '../grids/grid.ts';
+import { squareOfReference } from '../grids/national.ts';
+import { Shape } from './shape.ts';
 import type { LengthUnit } from './units.ts';
 
 /** A text that is no shape, and what would be one. */
@@ -25,19 +29,23 @@ const MGRS = /^\d{1,2}\s*[C-HJ-NP-X]\s*[A-HJ-NP-Z]{2}\s*(\d\s*){0,10}$/i;
 
 /**
  * Reads what a person types or pastes for a shape: WKT, GeoJSON, or a place in degrees (latitude first, decimal or with
- * minutes and seconds) or as an MGRS reference, which stands for the middle of its square.
- * @param round what a place or line is widened by; without it a place is a point
+ * minutes and seconds), as a zone of UTM with easting and northing (29N 512000 5160000), or as an MGRS, British or Irish
+ * grid reference, which stands for its square.
+ * @param round what a place or line is widened by; without it a place is a point. It counts from the middle of a square
+ * @param projected system of eastings and northings that stand alone
  * Throws a ShapeError that says what can be written.
  */
-export function readShape(text: string, round: Round | null): AreaShape {
+export function readShape(text: string, round: Round | null, projected: Crs | null = null): AreaShape {
   const trimmed = text.trim();
   if (trimmed === '') throw new ShapeError('Write a shape: WKT, GeoJSON, or a place as in 46.6012, -12.0954');
-  const shape = trimmed.startsWith('{') ? ofGeoJson(trimmed) : WKT.test(trimmed) ? ofWkt(trimmed.replace(/^SRID=\d+;/i, '')) : place(trimmed); // prettier-ignore
+  const shape = trimmed.startsWith('{') ? ofGeoJson(trimmed) : WKT.test(trimmed) ? ofWkt(trimmed.replace(/^SRID=\d+;/i, '')) : place(trimmed, projected); // prettier-ignore
   const geometry = 'op' in shape ? shape.args[0] : shape;
   for (const [lon, lat] of positionsIn(geometry))
     if (!(Math.abs(lon) <= 180 && Math.abs(lat) <= 90))
       throw new ShapeError(`${lon} ${lat} is outside longitude −180…180 and latitude −90…90; shapes are in degrees, longitude first in WKT and GeoJSON`); // prettier-ignore
-  return round === null || 'op' in shape ? shape : buffer(shape, round.distance, round.unit);
+  if (round === null || 'op' in shape) return shape;
+  const reference = MGRS.test(trimmed) || squareOfReference(trimmed) !== null;
+  return buffer(reference ? middleOf(shape) : shape, round.distance, round.unit);
 }
 
 function ofWkt(text: string): AreaShape {
@@ -79,18 +87,47 @@ function geometriesOf(value: Geometry | Feature | FeatureCollection): Geometry[]
   }
 }
 
-function place(text: string): Geometry {
-  if (MGRS.test(text)) {
-    const digits = /\d*$/.exec(text.replaceAll(/\s/g, ''))![0].length;
-    if (digits % 2 !== 0) throw new ShapeError('A grid reference has as many digits to the east as to the north');
-    return { type: 'Point', coordinates: toPoint(text.replaceAll(/\s/g, '').toUpperCase()) };
-  }
+/** A place: the square of a grid reference, or a point. */
+function place(text: string, projected: Crs | null): Geometry {
+  if (MGRS.test(text)) return squareOfMgrs(text.replaceAll(/\s/g, '').toUpperCase());
+  const square = squareOfReference(text);
+  const shape = square && shapeOfSquare(square);
+  if (shape) return shape;
+  const zoned = /^(\d{1,2})\s*([NS])\s+(\d+(?:\.\d+)?)[\s,;]+(\d+(?:\.\d+)?)$/i.exec(text);
+  if (zoned && Number(zoned[1]) >= 1 && Number(zoned[1]) <= 60)
+    return pointIn(utm(Number(zoned[1]), zoned[2].toUpperCase() === 'S'), Number(zoned[3]), Number(zoned[4]));
   const plain = /^(-?\d+(?:\.\d+)?)[\s,;]+(-?\d+(?:\.\d+)?)$/.exec(text);
-  if (plain) return { type: 'Point', coordinates: [Number(plain[2]), Number(plain[1])] };
+  if (plain) {
+    const [first, second] = [Number(plain[1]), Number(plain[2])];
+    // What can be no latitude and longitude is an easting and a northing of the source's own system.
+    if (projected && (Math.abs(first) > 90 || Math.abs(second) > 180)) return pointIn(projected, first, second);
+    return { type: 'Point', coordinates: [second, first] };
+  }
   try {
     const { decimalLatitude, decimalLongitude } = convert(text, 9);
     return { type: 'Point', coordinates: [decimalLongitude, decimalLatitude] };
   } catch {
-    throw new ShapeError('This is no shape and no place. Write WKT, GeoJSON, an MGRS reference, or a place, latitude first, as in 46.6012, -12.0954 or 46°36′04″N 12°05′43″W'); // prettier-ignore
+    throw new ShapeError('This is no shape and no place. Write WKT, GeoJSON, a grid reference, or a place, latitude first, as in 46.6012, -12.0954 or 46°36′04″N 12°05′43″W'); // prettier-ignore
   }
+}
+
+function pointIn(crs: Crs, x: number, y: number): Geometry {
+  const [lon, lat] = toLonLat(crs)(x, y);
+  if (!Number.isFinite(lon) || !Number.isFinite(lat)) throw new ShapeError(`${x} ${y} lies outside ${crs.label}`);
+  return { type: 'Point', coordinates: [lon, lat].map((value) => Number(value.toFixed(9))) };
+}
+
+function squareOfMgrs(reference: string): Geometry {
+  const digits = /\d*$/.exec(reference)![0].length;
+  if (digits % 2 !== 0) throw new ShapeError('A grid reference has as many digits to the east as to the north');
+  const [lon, lat] = toPoint(reference);
+  const cell = cellAt({ kind: 'mgrs', size: 10 ** (5 - digits / 2) }, lon, lat);
+  if (!cell) throw new ShapeError(`${reference} is no square of MGRS`);
+  return cell.shape;
+}
+
+/** The middle of a shape, which a distance round a grid reference counts from. */
+function middleOf(shape: Geometry): Geometry {
+  const { box } = new Shape(shape);
+  return { type: 'Point', coordinates: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2] };
 }

@@ -7,6 +7,7 @@ import { TableBuilder } from '../features/table_builder.ts';
 import { ChordBracket, earthCentred, geodesicDistance, geodesicPoint } from './geodesic.ts';
 import { markIntersecting } from './intersects.ts';
 import { INSIDE, ON_BOUNDARY, OUTSIDE, PolygonLocator } from './polygon_locator.ts';
+import { LocalPlane } from './local_plane.ts';
 import { Shape } from './shape.ts';
 import { lengthUnit } from './units.ts';
 import { distanceToShape, markWithinDistance } from './within_distance.ts';
@@ -124,6 +125,48 @@ describe('within a distance', () => {
     );
   });
 
+  test('along a short edge the nearest place is found to the micrometre', () => {
+    const near = (range: number) => fc.double({ min: -range, max: range, noNaN: true });
+    const latitude = fc.double({ min: -85, max: 85, noNaN: true });
+    fc.assert(
+      fc.property(latitude, near(0.04), near(0.04), near(0.1), near(0.1), (lat, dx, dy, px, py) => {
+        const at = (t: number) => geodesicDistance(10 + px, lat + py, 10 + t * dx, lat + t * dy);
+        let [low, high] = [0, 1];
+        for (let i = 0; i < 100; i++) {
+          const [a, b] = [low + (high - low) / 3, high - (high - low) / 3];
+          if (at(a) < at(b)) high = b;
+          else low = a;
+        }
+        const line: Geometry = { type: 'LineString', coordinates: [[10, lat], [10 + dx, lat + dy]] }; // prettier-ignore
+        const distance = distanceToShape(chunkOf([line]), 0, new Shape(point(10 + px, lat + py)));
+        expect(Math.abs(distance - Math.min(at(low), at(0), at(1)))).toBeLessThan(1e-6);
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  test('lengths in the plane round a position are those on the ellipsoid, as nearly as it says', () => {
+    const place = fc.tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -88, max: 88, noNaN: true })); // prettier-ignore
+    fc.assert(
+      fc.property(
+        place,
+        fc.double({ min: 0, max: 360, noNaN: true }),
+        fc.double({ min: 0.01, max: 60_000, noNaN: true }),
+        ([lon, lat], azimuth, metres) => {
+          // prettier-ignore
+          const [x, y] = geodesicPoint(lon, lat, azimuth, metres);
+          const plane = new LocalPlane(lon, lat);
+          const error = plane.error(metres);
+          fc.pre(Number.isFinite(error));
+          const flat = plane.distanceToEdge(x, y, x, y);
+          expect(flat).toBeLessThanOrEqual(metres * (1 + error) + 1e-6);
+          expect(flat).toBeGreaterThanOrEqual(metres / (1 + error) - 1e-6);
+        },
+      ),
+      { numRuns: 500 },
+    );
+  });
+
   test('units', () => {
     expect([
       lengthUnit('m'),
@@ -138,7 +181,7 @@ describe('within a distance', () => {
 describe('point in polygon', () => {
   const ring: Position[] = [[0, 0], [10, 0], [10, 10], [5, 5], [0, 10], [0, 0]]; // prettier-ignore
   const hole: Position[] = [[4, 1], [6, 1], [6, 3], [4, 3], [4, 1]]; // prettier-ignore
-  const locator = PolygonLocator.ofRings([ring, hole]);
+  const locator = PolygonLocator.ofRings([ring, hole].map((positions) => Float64Array.from(positions.flat())));
   test.each([
     [1, 1, INSIDE],
     [5, 2, OUTSIDE], // in the hole

@@ -9,20 +9,26 @@ import { serveStatic } from '@hono/node-server/serve-static';
 import {
   areasIn,
   formatOfEnding,
+  layerRef,
+  layersNamedIn,
   mapConditions,
   nodesIn,
   ReadError,
   renamedArea,
+  renamedLayer,
   treeInWords,
   typedColumn,
   writtenFormatNamed,
+  type AreaShape,
+  type Expr,
+  type LayerRef,
 } from '@clean-sieve/core';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import type { Jobs } from '../jobs/jobs.ts';
 import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
-import { Area, CodeList, Sieve, Source, SourceColumn } from '../store/entities.ts';
+import { Area, CodeList, Sieve, Source, SourceColumn, type SieveRow } from '../store/entities.ts';
 import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
@@ -37,6 +43,7 @@ import {
 } from '../workspace.ts';
 import {
   areaChange,
+  bufferedRequest,
   codeListOfColumns,
   codeListRequest,
   compareRequest,
@@ -50,6 +57,7 @@ import {
   histogramRequest,
   importRequest,
   lookRequest,
+  nearbyRequest,
   newArea,
   newSieve,
   offersRequest,
@@ -57,6 +65,7 @@ import {
   profileRequest,
   rowsRequest,
   selection,
+  shapeRequest,
   sieveChange,
   sourceChange,
   subsetRequest,
@@ -66,6 +75,7 @@ import {
   versionRequest,
   whyRequest,
   workspaceChange,
+  type BufferedAnswer,
   type CountsAnswer,
   type CrsAnswer,
   type CurveAnswer,
@@ -75,11 +85,13 @@ import {
   type FiguresAnswer,
   type HistogramAnswer,
   type JobState,
+  type NearbyAnswer,
   type OffersAnswer,
   type ProfileAnswer,
   type RemarksAnswer,
   type RowsAnswer,
   type TimesAnswer,
+  type ValidAnswer,
   type ValuesAnswer,
 } from './contract.ts';
 
@@ -206,13 +218,23 @@ export function makeApp(services: Services): Hono {
   api.get('/sources/:id', async (c) => c.json(sourceInfo(await sourceOf(c.req.param('id')))));
   api.patch('/sources/:id', async (c) => {
     const change = sourceChange.parse(await c.req.json());
-    const { id: sourceId } = await sourceOf(c.req.param('id'));
+    const { id: sourceId, name: before } = await sourceOf(c.req.param('id'));
+    if (change.name !== undefined && change.name !== before) {
+      const manager = em();
+      await renameLayer(manager, layerRef('SOURCE', before), change.name);
+      await manager.flush();
+    }
     await em().nativeUpdate(Source, { id: sourceId }, change);
     if (change.shapes) await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
     return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
   });
   api.delete('/sources/:id', async (c) => {
-    const { id: sourceId } = await sourceOf(c.req.param('id'));
+    const { id: sourceId, name } = await sourceOf(c.req.param('id'));
+    const manager = em();
+    const own = await manager.find(Sieve, { source: sourceId });
+    const going = [layerRef('SOURCE', name), ...own.flatMap((sieve) => (sieve.name ? [layerRef('SIEVE', sieve.name)] : []))]; // prettier-ignore
+    for (const ref of going)
+      await notUsed(manager, `${ref.args[0]} is needed`, isAbout(ref), (sieve) => sieve.source.id === sourceId);
     await em().nativeDelete(Source, { $or: [{ id: sourceId }, { versionOf: sourceId }] });
     await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
     return c.body(null, 204);
@@ -335,6 +357,33 @@ export function makeApp(services: Services): Hono {
     return c.json(await workspaceState(em()));
   });
 
+  /** Refuses what would leave conditions about nothing. */
+  const notUsed = async (
+    manager: ReturnType<typeof em>,
+    problem: string,
+    uses: (expr: Expr) => boolean,
+    except: (sieve: SieveRow) => boolean = () => false,
+  ) => {
+    const users = (await manager.find(Sieve, {}, { populate: ['source'] })).filter(
+      (sieve) =>
+        !except(sieve) && [...nodesIn(sieve.tree)].some(({ node }) => node.kind === 'condition' && uses(node.expr)),
+    );
+    if (users.length === 0) return;
+    const names = users.map((sieve) => sieve.name ?? `an unnamed sieve of ${sieve.source.name}`);
+    throw new HTTPException(400, { message: `${problem} by ${names.join(', ')}; take it out of the conditions first` });
+  };
+  const isAbout = (ref: LayerRef) => (expr: Expr) =>
+    layersNamedIn(expr).some(({ op, args: [name] }) => op === ref.op && name === ref.args[0]);
+  const notNamed = (manager: ReturnType<typeof em>, ref: LayerRef, problem: string, except?: number) =>
+    notUsed(manager, problem, isAbout(ref), (sieve) => sieve.id === except);
+  /** The conditions go on being about it. */
+  const renameLayer = async (manager: ReturnType<typeof em>, ref: LayerRef, to: string) => {
+    for (const sieve of await manager.find(Sieve, {})) {
+      const tree = mapConditions(sieve.tree, (expr) => renamedLayer(expr, ref, to));
+      if (JSON.stringify(tree) !== JSON.stringify(sieve.tree)) sieve.tree = tree;
+    }
+  };
+
   const areasChanged = () => sifting.ask<void>({ kind: 'areas', sourceId: 0, asOf: 0 });
   const areaOf = async (manager: ReturnType<typeof em>, text: string) => {
     const area = await manager.findOne(Area, { id: id(text) });
@@ -345,14 +394,30 @@ export function makeApp(services: Services): Hono {
     if (await manager.findOne(Area, { name }))
       throw new HTTPException(400, { message: `There is an area ${name} already; choose another name` });
   };
+  /** What relations are decided for is valid; a circle or strip is by its distance. */
+  const validShape = async (shape: AreaShape): Promise<{ shape: AreaShape; repaired: string | null }> =>
+    'op' in shape
+      ? { shape, repaired: null }
+      : sifting.ask<ValidAnswer>({ kind: 'valid', shapes: [shape], sourceId: 0, asOf: 0 });
+  api.post('/areas/buffered', async (c) => {
+    const asked = bufferedRequest.parse(await c.req.json());
+    return c.json(await sifting.ask<BufferedAnswer>({ kind: 'buffered', ...asked, sourceId: 0, asOf: 0 }));
+  });
+  api.post('/sources/:id/shape', async (c) =>
+    c.json(await ask<ValidAnswer>(c.req.param('id'), { kind: 'shape', ...shapeRequest.parse(await c.req.json()) })),
+  );
+  api.post('/sources/:id/nearby', async (c) =>
+    c.json(await ask<NearbyAnswer>(c.req.param('id'), { kind: 'nearby', ...nearbyRequest.parse(await c.req.json()) })),
+  );
   api.post('/areas', async (c) => {
     const { name, shape } = newArea.parse(await c.req.json());
     const manager = em();
     await nameIsFree(manager, name);
-    const area = manager.create(Area, { name, shape, workspace: await workspaceOf(manager) });
+    const valid = await validShape(shape);
+    const area = manager.create(Area, { name, shape: valid.shape, workspace: await workspaceOf(manager) });
     await manager.flush();
     await areasChanged();
-    return c.json(areaInfo(area));
+    return c.json({ ...areaInfo(area), repaired: valid.repaired });
   });
   api.patch('/areas/:id', async (c) => {
     const { name, shape } = areaChange.parse(await c.req.json());
@@ -365,7 +430,7 @@ export function makeApp(services: Services): Hono {
         sieve.tree = mapConditions(sieve.tree, (expr) => renamedArea(expr, area.name, name));
       area.name = name;
     }
-    if (shape !== undefined) area.shape = shape;
+    if (shape !== undefined) area.shape = (await validShape(shape)).shape;
     await manager.flush();
     await areasChanged();
     return c.json(await workspaceState(em()));
@@ -373,15 +438,7 @@ export function makeApp(services: Services): Hono {
   api.delete('/areas/:id', async (c) => {
     const manager = em();
     const area = await areaOf(manager, c.req.param('id'));
-    const users = (await manager.find(Sieve, {}, { populate: ['source'] })).filter(({ tree }) =>
-      [...nodesIn(tree)].some(({ node }) => node.kind === 'condition' && areasIn(node.expr).includes(area.name)),
-    );
-    if (users.length > 0) {
-      const names = users.map((sieve) => sieve.name ?? `an unnamed sieve of ${sieve.source.name}`);
-      throw new HTTPException(400, {
-        message: `The area is used by ${names.join(', ')}; take it out of the conditions first`,
-      });
-    }
+    await notUsed(manager, 'The area is used', (expr) => areasIn(expr).includes(area.name));
     await manager.remove(area).flush();
     await areasChanged();
     return c.body(null, 204);
@@ -444,7 +501,7 @@ export function makeApp(services: Services): Hono {
   });
 
   api.post('/sources/:id/extracts', async (c) => {
-    const { tree, format: formatName, name } = extractRequest.parse(await c.req.json());
+    const { tree, format: formatName, name, cut } = extractRequest.parse(await c.req.json());
     const source = await sourceOf(c.req.param('id'));
     await sifting.ask({ kind: 'check', sourceId: source.id, asOf: await asOfDay(em()), tree });
     const format = writtenFormatNamed(formatName);
@@ -457,6 +514,7 @@ export function makeApp(services: Services): Hono {
       sourceId: source.id,
       asOf: await asOfDay(em()),
       tree,
+      cut,
       format: format.name,
       path,
     };
@@ -481,13 +539,13 @@ export function makeApp(services: Services): Hono {
   });
 
   api.post('/sources/:id/subsets', async (c) => {
-    const { tree, name } = subsetRequest.parse(await c.req.json());
+    const { tree, name, cut } = subsetRequest.parse(await c.req.json());
     const source = await sourceOf(c.req.param('id'));
     const asOf = await asOfDay(em());
     await sifting.ask({ kind: 'check', sourceId: source.id, asOf, tree });
     const sentence = treeInWords(tree, { columns: sourceInfo(source).columns, asOf }) || 'every feature';
     return c.json(
-      jobs.start(`Making the source ${name}`, { kind: 'subset', sourceId: source.id, asOf, tree, name, sentence }),
+      jobs.start(`Making the source ${name}`, { kind: 'subset', sourceId: source.id, asOf, tree, cut, name, sentence }),
     );
   });
 
@@ -504,11 +562,20 @@ export function makeApp(services: Services): Hono {
     const manager = em();
     const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
     if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
+    const { name: before } = sieve;
+    if (before && change.name !== undefined && change.name !== before) {
+      const ref = layerRef('SIEVE', before);
+      if (change.name === null) await notNamed(manager, ref, 'The sieve needs its name');
+      else await renameLayer(manager, ref, change.name);
+    }
     Object.assign(sieve, change);
     await manager.flush();
     return c.json(sieveInfo(sieve));
   });
   api.delete('/sieves/:id', async (c) => {
+    const manager = em();
+    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
+    if (sieve?.name) await notNamed(manager, layerRef('SIEVE', sieve.name), 'The sieve is needed', sieve.id);
     await em().nativeDelete(Sieve, { id: id(c.req.param('id')) });
     return c.body(null, 204);
   });

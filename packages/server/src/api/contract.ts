@@ -4,10 +4,12 @@ import {
   isExpr,
   isGeometry,
   lengthUnit,
+  MATCH_COLUMNS,
   positionsIn,
   type AreaShape,
   type BoundCurve,
   type Crs,
+  type CutReport,
   type Derivation,
   type Difference,
   type Emptiness,
@@ -15,6 +17,7 @@ import {
   type Figures,
   type Finding,
   type Group,
+  type MatchColumn,
   type Measure,
   type Reason,
   type Remark,
@@ -33,6 +36,7 @@ const condition = z.object({
   id: z.string().min(1).max(64),
   expr,
   off: z.boolean().optional(),
+  shows: z.array(z.enum(MATCH_COLUMNS)).optional(),
 });
 const treeNode: z.ZodType<TreeNode> = z.lazy(() => z.union([condition, group]));
 const group: z.ZodType<Group> = z.object({
@@ -120,6 +124,26 @@ export const newArea = areaInfo.omit({ id: true });
 export type NewArea = z.infer<typeof newArea>;
 export const areaChange = newArea.partial();
 export type AreaChange = z.infer<typeof areaChange>;
+
+/** A shape that is valid, and what was wrong with the one given; null when nothing was. */
+export interface ValidAnswer {
+  shape: Geometry;
+  repaired: string | null;
+}
+export const shapeRequest = z.object({ tree: z.lazy(() => group), row: z.number().int().min(0).nullable() });
+export const nearbyRequest = z.object({ box: z.tuple([z.number(), z.number(), z.number(), z.number()]) });
+export interface NearbyAnswer {
+  shapes: Geometry[];
+}
+/** A round shape as a polygon, and how far its edge is from the true one at most, in metres. */
+export interface BufferedAnswer {
+  geometry: Geometry;
+  error: number;
+}
+export const bufferedRequest = z.object({
+  geometry: z.custom<Geometry>((value) => isExpr(value) && isGeometry(value) && withinTheWorld(value), 'not a shape'),
+  metres: z.number().positive().max(5_000_000),
+});
 
 const codeListInfo = z.object({
   id: z.number(),
@@ -268,8 +292,14 @@ export const treeRequest = z.object({ tree: group });
 export const countsRequest = z.object({ trees: z.array(group).min(1).max(20) });
 export const figuresRequest = z.object({ tree: group, column: z.string() });
 export const histogramRequest = z.object({ tree: group, column: z.string(), bins: z.number().int().min(1).max(400) });
-export const extractRequest = z.object({ tree: group, format: z.string(), name });
-export const subsetRequest = z.object({ tree: group, name });
+/** Lines and polygons cut to what a condition of the tree is about; parts below the tolerance are told as slivers. */
+const cut = z
+  .object({ condition: z.string(), tolerance: z.number().min(0) })
+  .nullable()
+  .default(null);
+export type Cut = z.infer<typeof cut>;
+export const extractRequest = z.object({ tree: group, format: z.string(), name, cut });
+export const subsetRequest = z.object({ tree: group, name, cut });
 
 type Cell = number | string | boolean | null;
 
@@ -288,6 +318,8 @@ export interface SiftHead {
 }
 export interface RowsAnswer {
   total: number;
+  /** Columns that conditions show, whose cells follow those of the source's own. */
+  matches: { condition: string; shows: MatchColumn; name: string; type: ColumnInfo['type'] }[];
   rows: { row: number; cells: Cell[] }[];
 }
 export interface FeatureAnswer {
@@ -362,6 +394,7 @@ export interface JobState {
     sourceIds?: number[];
     version?: VersionAnswer;
     measure?: Measure;
+    cut?: CutReport;
     looks?: LayerLook[];
     file?: string;
     features?: number;

@@ -14,6 +14,7 @@ how many were read, how many are kept, for how many the filter is unknown becaus
   --out FILE            write the kept features; the ending names the format
   --filter-crs EPSG:n   coordinate system of the geometries in the filter (default: longitude, latitude)
   --as-of YYYY-MM-DD    the day that relative dates count from (default: today, UTC)
+  --with NAME=FILE      another file, which the filter can speak of as SOURCE('NAME'); can be given again
   --layer NAME          the layer to read from a file with several
   --crs EPSG:n          coordinate system of FILE, where it does not say or says it wrong
   --lon NAME, --lat NAME  the columns of a table with longitude (easting) and latitude (northing)
@@ -47,6 +48,7 @@ async function main(): Promise<void> {
       crs: { type: 'string' },
       explain: { type: 'boolean' },
       check: { type: 'boolean' },
+      with: { type: 'string', multiple: true },
     },
   });
   if (positionals.length !== 1)

@@ -28,7 +28,9 @@ import {
   twoReadings,
   unknownOf,
   writtenFormatOf,
+  type Crs,
   type Expr,
+  type FeatureTable,
   type Parsed,
   type TreeNode,
 } from '@clean-sieve/core';
@@ -51,6 +53,8 @@ export interface SiftOptions {
   wkt?: string;
   explain?: boolean;
   check?: boolean;
+  /** Other files by the names that the filter gives them: `NAME=FILE`. */
+  with?: string[];
 }
 
 export interface SiftCounts {
@@ -84,16 +88,19 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const parsed = options.where === undefined ? null : readFilter(options.where);
   const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
   const given = options.crs === undefined ? null : crsNamed(options.crs);
-  const info = await stat(file).catch(() => null);
-  if (!info?.isFile()) throw new UsageError(`There is no file ${file}`);
-  const layers = await layersIn(await fileInput(file), host);
-  const layer = chosenLayer(layers, options.layer, basename(file));
-  const { lon: longitude, lat: latitude, wkt } = options;
-  const { table, notes } = await readLayer(layer, { longitude, latitude, wkt }, host, given);
-  if (parsed) checkFilter(parsed, table.columns, { projected: filterCrs.definition !== null });
+  const { table, notes } = await readFile(file, options, given);
+  const others = await otherSources(options.with ?? []);
+  if (parsed)
+    checkFilter(parsed, table.columns, {
+      projected: filterCrs.definition !== null,
+      layers: { sources: [...others.keys()], sieves: [] },
+    });
   const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
   const geos = expr !== null && needsEngine(expr) ? await Geos.open() : null;
   const sifter = new Sifter(table, asOf, filterCrs, geos);
+  sifter.layers = new Map(
+    [...others].map(([name, other]) => [`SOURCE ${name}`, { key: name, table: other, rows: null }]),
+  );
   if (options.check)
     return {
       findings: expr === null ? [] : checked(sifter, expr, parsed !== null && isParsed(parsed) ? parsed : null),
@@ -109,6 +116,26 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     ...(options.explain && expr !== null ? { stack: stackOf(sifter, expr) } : {}),
     ...(notes.length > 0 ? { notes } : {}),
   };
+}
+
+async function readFile(file: string, options: Pick<SiftOptions, 'layer' | 'lon' | 'lat' | 'wkt'>, given: Crs | null) {
+  const info = await stat(file).catch(() => null);
+  if (!info?.isFile()) throw new UsageError(`There is no file ${file}`);
+  const layer = chosenLayer(await layersIn(await fileInput(file), host), options.layer, basename(file));
+  const { lon: longitude, lat: latitude, wkt } = options;
+  return readLayer(layer, { longitude, latitude, wkt }, host, given);
+}
+
+/** The files that a filter can speak of as sources. */
+async function otherSources(given: string[]): Promise<Map<string, FeatureTable>> {
+  const tables = new Map<string, FeatureTable>();
+  for (const pair of given) {
+    const [, name, file] = /^([^=]+)=(.+)$/.exec(pair) ?? [];
+    if (!name) throw new UsageError(`--with ${pair} is not a name and a file; write it as in paths=paths.zip`);
+    if (tables.has(name)) throw new UsageError(`--with names ${name} twice`);
+    tables.set(name, (await readFile(file, {}, null)).table);
+  }
+  return tables;
 }
 
 export interface CheckedFilter {

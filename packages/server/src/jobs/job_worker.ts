@@ -3,8 +3,11 @@ import { workerData } from 'node:worker_threads';
 import {
   Cancelled,
   chosenLayer,
-  CRS84,
+  cutPlaceOf,
+  cutRows,
   exprOfTree,
+  findNode,
+  formOfExpr,
   Geos,
   invalidRows,
   fullMask,
@@ -16,10 +19,11 @@ import {
   readLayer,
   repairedGeometry,
   rowsOf,
-  Sifter,
   takeRows,
   toLonLat,
+  withMatchColumns,
   writtenFormatNamed,
+  type CutReport,
   type FeatureTable,
   type Group,
   type Remark,
@@ -28,11 +32,11 @@ import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
 import { writeWhole } from '../files/write_whole.ts';
 import { Source } from '../store/entities.ts';
-import { areaShapes } from '../workspace.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
+import { openSources, prepare } from '../sifting/named_layers.ts';
 import { acceptVersion, compareVersions } from './versions.ts';
-import type { LayerChoice } from '../api/contract.ts';
+import type { Cut, LayerChoice } from '../api/contract.ts';
 import type { JobMessage, JobOutcome, JobResult, JobTask } from './tasks.ts';
 
 const { database } = workerData as { database: string };
@@ -189,33 +193,67 @@ async function repair(sourceId: number, orm: Store, report: Report): Promise<Job
   return { sourceId, features: rows.size };
 }
 
+interface Kept {
+  table: FeatureTable;
+  rows: Uint32Array;
+  /** Features of the source. */
+  of: number;
+  cut: CutReport | null;
+}
+
+/** What a tree keeps, with the columns that it shows, cut if that is asked. */
 async function keptRows(
   orm: Store,
-  sourceId: number,
-  tree: Group,
-  asOf: number,
-): Promise<{ table: FeatureTable; rows: Uint32Array }> {
-  const table = await loadTable(entities(orm), sourceId);
-  const expr = exprOfTree(tree);
+  { sourceId, tree, asOf, cut }: { sourceId: number; tree: Group; asOf: number; cut: Cut },
+  report: Report,
+): Promise<Kept> {
   const engine = await (geos ??= Geos.open());
-  const sifter = new Sifter(table, asOf, CRS84, engine);
-  sifter.areas = await areaShapes(entities(orm));
-  const mask = expr === null ? fullMask(table.rows) : sifter.verdict(expr).yes;
-  return { table, rows: rowsOf(mask) };
+  const open = await openSources(orm, asOf, engine);
+  const { sifter } = await open.sifter(sourceId);
+  const expr = exprOfTree(tree);
+  await prepare(sifter, expr ?? true, open);
+  const mask = expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes;
+  const [table, rows, of] = [withMatchColumns(sifter, tree, mask), rowsOf(mask), sifter.table.rows];
+  const node = cut && findNode(tree, cut.condition)?.node;
+  const place = node?.kind === 'condition' ? cutPlaceOf(formOfExpr(node.expr, sifter.table.columns)) : null;
+  if (!cut || !place) {
+    if (cut) throw new Error('What is kept cannot be cut by this condition');
+    return { table, rows, of, cut: null };
+  }
+  const done = cutRows(sifter, table, rows, place, cut.tolerance, engine, (row) =>
+    report((0.3 * row) / Math.max(1, rows.length), `${row.toLocaleString('en-GB')} of ${rows.length.toLocaleString('en-GB')} features cut`),
+  ); // prettier-ignore
+  return {
+    table: done.table,
+    rows: Uint32Array.from({ length: done.table.rows }, (_, row) => row),
+    of,
+    cut: done.report,
+  };
+}
+
+/** What cutting did, for the notes of what was made. */
+function cutInWords({ cut, whole, gone, slivers, flattened }: CutReport, tolerance: number): string {
+  const count = (value: number, what: string) => `${value.toLocaleString('en-GB')} ${what}`;
+  return [
+    `Cut: ${count(cut, cut === 1 ? 'feature' : 'features')} cut, ${count(whole, 'wholly within')}`,
+    ...(gone > 0 ? [`${count(gone, 'that only touch left out')}`] : []),
+    ...(flattened > 0 ? [`heights of ${count(flattened, 'left out')}`] : []),
+    ...(tolerance > 0 ? [`${count(slivers, `parts below ${tolerance} m² or m`)}`] : []),
+  ].join(', ');
 }
 
 async function extract(task: Extract<JobTask, { kind: 'extract' }>, orm: Store, report: Report): Promise<JobResult> {
   report(0, 'Sifting');
-  const { table, rows } = await keptRows(orm, task.sourceId, task.tree, task.asOf);
+  const { table, rows, cut } = await keptRows(orm, task, report);
   const bytes = await writeWhole(task.path, writtenFormatNamed(task.format).write(table, rows), (written) =>
     report(0.5, `${(written / 1e6).toFixed(1)} MB written`),
   );
-  return { features: rows.length, bytes };
+  return { features: rows.length, bytes, ...(cut ? { cut } : {}) };
 }
 
 async function subset(task: Extract<JobTask, { kind: 'subset' }>, orm: Store, report: Report): Promise<JobResult> {
   report(0, 'Sifting');
-  const { table, rows } = await keptRows(orm, task.sourceId, task.tree, task.asOf);
+  const { table, rows, of, cut } = await keptRows(orm, task, report);
   report(0.3, `Copying ${rows.length.toLocaleString('en-GB')} features`);
   const kept = takeRows(table, rows);
   report(0.8, 'Storing');
@@ -232,10 +270,11 @@ async function subset(task: Extract<JobTask, { kind: 'subset' }>, orm: Store, re
     invalidShapes: 0,
     role: 'layer',
     notes: [
-      `Taken on ${new Date().toISOString().slice(0, 10)} from ${source.name}: ${rows.length} of ${table.rows} features. It does not follow later changes.`,
+      `Taken on ${new Date().toISOString().slice(0, 10)} from ${source.name}: ${rows.length} of ${of} features. It does not follow later changes.`,
       `Kept: ${task.sentence}`,
       ...(expr === null ? [] : [`Filter: ${printFilter(expr)}`]),
+      ...(cut ? [cutInWords(cut, task.cut!.tolerance)] : []),
     ],
   });
-  return { sourceId, features: rows.length };
+  return { sourceId, features: rows.length, ...(cut ? { cut } : {}) };
 }

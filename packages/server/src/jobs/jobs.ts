@@ -26,7 +26,8 @@ export class Jobs {
       workerData: { database },
       minThreads: 0,
       maxThreads: 1,
-      idleTimeout: 60_000,
+      // A thread takes seconds to start; it stays through the pauses of ordinary work.
+      idleTimeout: 600_000,
     });
   }
 

@@ -10,7 +10,7 @@ import {
   keyCandidates,
   Sifter,
   typedColumn,
-  type AreaShapes,
+  type CheckOptions,
   type Derivation,
   type FeatureTable,
   type Group,
@@ -18,7 +18,7 @@ import {
 import type { VersionAnswer } from '../api/contract.ts';
 import { Sieve, Source, SourceColumn } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
-import { areaShapes } from '../workspace.ts';
+import { checkOptions, openSources, prepare, type OpenSources } from '../sifting/named_layers.ts';
 import { addColumn, exchangeVersions, loadTable } from '../store/table_store.ts';
 
 /** Compares another version with the source in use: features by a key, columns, and what each sieve keeps before and after. */
@@ -36,7 +36,8 @@ export async function compareVersions(
   const keys = keyCandidates(before, after);
   const used = key ?? keys[0] ?? null;
   const sieves = await em.find(Sieve, { source: sourceId });
-  const areas = await areaShapes(em);
+  const open = await openSources(orm, asOf, engine);
+  const options = await checkOptions(em);
   const version = await em.findOneOrFail(Source, { id: versionId });
   return {
     versionId,
@@ -45,26 +46,30 @@ export async function compareVersions(
     keys: used === null || keys.includes(used) ? keys : [...keys, used],
     key: used,
     difference: used === null ? null : differenceOf(before, after, used),
-    sieves: sieves.map(({ id, tree }) => {
-      const [was, is] = [keptBy(tree, before, asOf, engine, areas), keptBy(tree, after, asOf, engine, areas)];
-      return { id, before: was.kept, after: is.kept, problem: is.problem };
-    }),
+    sieves: await Promise.all(
+      sieves.map(async ({ id, tree }) => {
+        const sifters = [before, after].map((table) => new Sifter(table, asOf, CRS84, engine));
+        const [was, is] = [
+          await keptBy(tree, sifters[0], open, options),
+          await keptBy(tree, sifters[1], open, options),
+        ];
+        return { id, before: was.kept, after: is.kept, problem: is.problem };
+      }),
+    ),
   };
 }
 
-function keptBy(
+async function keptBy(
   tree: Group,
-  table: FeatureTable,
-  asOf: number,
-  geos: Geos,
-  areas: AreaShapes,
-): { kept: number | null; problem: string | null } {
+  sifter: Sifter,
+  open: OpenSources,
+  options: CheckOptions,
+): Promise<{ kept: number | null; problem: string | null }> {
   const expr = exprOfTree(tree);
-  if (expr === null) return { kept: table.rows, problem: null };
+  if (expr === null) return { kept: sifter.table.rows, problem: null };
   try {
-    checkFilter(expr, table.columns, { areas });
-    const sifter = new Sifter(table, asOf, CRS84, geos);
-    sifter.areas = areas;
+    checkFilter(expr, sifter.table.columns, options);
+    await prepare(sifter, expr, open);
     return { kept: count(sifter.verdict(expr).yes), problem: null };
   } catch (error) {
     if (error instanceof FilterError) return { kept: null, problem: error.line };

@@ -1,6 +1,7 @@
 import { workerData } from 'node:worker_threads';
 import {
   boundCurve,
+  bufferedShape,
   checkFilter,
   columnNamed,
   compareRows,
@@ -16,13 +17,17 @@ import {
   findingsOf,
   geometryAt,
   Geos,
+  GROUP_ROWS,
   has,
   histogram,
   keptBy,
   keptWithout,
   lonLatBoxOf,
+  lonLatChunks,
+  matchColumns,
   nearMisses,
   nodesIn,
+  oneShape,
   packDisplay,
   profileOf,
   rowsOf,
@@ -32,30 +37,38 @@ import {
   typeOffers,
   valueAt,
   type AreaShapes,
+  type Box,
+  type CheckOptions,
   type Column,
   type FeatureTable,
   type Group,
   type Mask,
+  type ShownMatch,
 } from '@clean-sieve/core';
+import type { Geometry } from 'geojson';
 import type {
+  BufferedAnswer,
   CountsAnswer,
   CurveAnswer,
   EmptinessAnswer,
   FeatureAnswer,
   FiguresAnswer,
   HistogramAnswer,
+  NearbyAnswer,
   OffersAnswer,
   ProfileAnswer,
   Order,
   RowsAnswer,
   TimesAnswer,
   Selection,
+  ValidAnswer,
   ValuesAnswer,
 } from '../api/contract.ts';
 import { packSift } from '../api/sift_frame.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
 import { areaShapes } from '../workspace.ts';
+import { layerNames, nameLayers, prepare } from './named_layers.ts';
 import type { SiftTask } from './tasks.ts';
 
 /** The thread that holds the opened sources and answers every question about them. */
@@ -65,10 +78,15 @@ const OPEN_SOURCES = 12;
 
 interface OpenSource {
   table: FeatureTable;
+  /** Another one whenever the source is opened anew. */
+  state: string;
   sifters: Map<number, Sifter>;
   /** The last order of rows asked for, so that scrolling does not sort again. */
   sorted: { key: string; rows: Uint32Array } | null;
+  /** The last columns that conditions showed. */
+  matched: { key: string; columns: ShownMatch[] } | null;
 }
+let loads = 0;
 
 let store: Promise<Store> | null = null;
 let geos: Promise<Geos> | null = null;
@@ -81,11 +99,22 @@ async function opened(sourceId: number): Promise<OpenSource> {
   let source = open.get(sourceId);
   if (source) open.delete(sourceId);
   else {
-    source = { table: await loadTable(entities(await theStore()), sourceId), sifters: new Map(), sorted: null };
+    const table = await loadTable(entities(await theStore()), sourceId);
+    source = { table, state: String(++loads), sifters: new Map(), sorted: null, matched: null };
     if (open.size >= OPEN_SOURCES) open.delete(open.keys().next().value!);
   }
   open.set(sourceId, source);
   return source;
+}
+
+async function sifterOf(source: OpenSource, asOf: number): Promise<Sifter> {
+  let sifter = source.sifters.get(asOf);
+  if (!sifter) {
+    sifter = new Sifter(source.table, asOf, CRS84, await (geos ??= Geos.open()));
+    source.sifters.clear();
+    source.sifters.set(asOf, sifter);
+  }
+  return sifter;
 }
 
 /** The answer, or what is wrong with the question: an error would lose its class on the way between threads. */
@@ -101,16 +130,21 @@ export default async function run(task: SiftTask): Promise<{ answer: unknown } |
 async function answer(task: SiftTask): Promise<unknown> {
   if (task.kind === 'forget') return void open.delete(task.sourceId);
   if (task.kind === 'areas') return void (areas = null);
+  if (task.kind === 'valid') return oneShape(task.shapes, await (geos ??= Geos.open())) satisfies ValidAnswer;
+  if (task.kind === 'buffered')
+    return bufferedShape(task.geometry, task.metres, await (geos ??= Geos.open())) satisfies BufferedAnswer;
   const source = await opened(task.sourceId);
-  let sifter = source.sifters.get(task.asOf);
-  if (!sifter) {
-    sifter = new Sifter(source.table, task.asOf, CRS84, await (geos ??= Geos.open()));
-    source.sifters.clear();
-    source.sifters.set(task.asOf, sifter);
-  }
+  const sifter = await sifterOf(source, task.asOf);
   const trees = 'tree' in task ? [task.tree] : 'trees' in task ? task.trees : [];
-  sifter.areas = await (areas ??= theStore().then((orm) => areaShapes(entities(orm))));
-  for (const tree of trees) checkTree(tree, source.table, sifter.areas);
+  const em = entities(await theStore());
+  const shapes = await (areas ??= areaShapes(em));
+  const layers = nameLayers(trees) ? await layerNames(em) : undefined;
+  for (const tree of trees) checkTree(tree, source.table, { areas: shapes, layers });
+  const sifterById = async (id: number) => {
+    const other = await opened(id);
+    return { sifter: await sifterOf(other, task.asOf), state: other.state };
+  };
+  await prepare(sifter, trees.map((tree) => exprOfTree(tree) ?? true), { em, areas: shapes, sifter: sifterById }); // prettier-ignore
   switch (task.kind) {
     case 'sift':
       return siftFrame(sifter, task, task.today);
@@ -155,14 +189,51 @@ async function answer(task: SiftTask): Promise<unknown> {
       return { entries: pairs(source.table, task.code, task.meaning) };
     case 'display':
       return packDisplay(displayGeometry(source.table));
+    case 'shape':
+      return shapeOf(sifter, task.row === null ? [...rowsOf(siftTree(sifter, task.tree).mask)] : [task.row]);
+    case 'nearby':
+      return { shapes: nearbyShapes(source.table, task.box) } satisfies NearbyAnswer;
     case 'check':
       return null;
   }
 }
 
-function checkTree(tree: Group, table: FeatureTable, areas: AreaShapes): void {
+/** A shape of more vertices is better used as the source or sieve that it comes from. */
+const MOST_VERTICES = 200_000;
+
+/** Features as one valid shape in longitude and latitude. */
+async function shapeOf(sifter: Sifter, rows: number[]): Promise<ValidAnswer> {
+  const { table } = sifter;
+  const chunks = lonLatChunks(table);
+  let vertices = 0;
+  const shapes = rows.flatMap((row) => {
+    const chunk = chunks[Math.floor(row / GROUP_ROWS)];
+    const [from, to] = chunk.vertexRange(row % GROUP_ROWS);
+    vertices += to - from;
+    if (vertices > MOST_VERTICES)
+      throw new FilterError(
+        `These features have more than ${MOST_VERTICES.toLocaleString('en-GB')} corners`,
+        null,
+        'Use the source or the sieve itself as the place of a condition',
+      );
+    return chunk.geometryAt(row % GROUP_ROWS) ?? [];
+  });
+  if (shapes.length === 0) throw new FilterError('There is no shape to make an area of', null);
+  return oneShape(shapes, await (geos ??= Geos.open()));
+}
+
+/** More features nearby are none worth snapping to. */
+const MOST_NEARBY = 400;
+
+/** Exact shapes of the features in a box, in longitude and latitude; none where there are too many to tell apart. */
+function nearbyShapes(table: FeatureTable, box: Box): Geometry[] {
+  const found = lonLatChunks(table).flatMap((chunk) => chunk.rowsInBox(box).map((row) => ({ chunk, row })));
+  return found.length > MOST_NEARBY ? [] : found.flatMap(({ chunk, row }) => chunk.geometryAt(row) ?? []);
+}
+
+function checkTree(tree: Group, table: FeatureTable, options: CheckOptions): void {
   for (const { node } of nodesIn(tree))
-    if (node.kind === 'condition' && !node.off) checkFilter(node.expr, table.columns, { areas });
+    if (node.kind === 'condition' && !node.off) checkFilter(node.expr, table.columns, options);
 }
 
 function known(table: FeatureTable, name: string): Column {
@@ -202,17 +273,34 @@ function selected(sifter: Sifter, { tree, nearMissesOf }: Selection): Mask {
   return nearMissesOf === undefined ? siftTree(sifter, tree).mask : nearMisses(sifter, tree, nearMissesOf);
 }
 
+/** Columns that the conditions show of what they are about; a look at near misses shows how far those are. */
+function shownMatches(source: OpenSource, sifter: Sifter, selection: Selection): ShownMatch[] {
+  const { tree, nearMissesOf } = selection;
+  const asked = [...nodesIn(tree)].map(({ node }) => (node.kind === 'condition' && node.shows ? [node.id, node.shows] : null)); // prettier-ignore
+  if (nearMissesOf === undefined && asked.every((one) => one === null)) return [];
+  const key = JSON.stringify([sifter.asOf, sifter.resolve(exprOfTree(tree) ?? true), asked, nearMissesOf]);
+  if (source.matched?.key === key) return source.matched.columns;
+  const also = nearMissesOf === undefined ? undefined : { condition: nearMissesOf, shows: ['nearest' as const] };
+  const columns = matchColumns(sifter, tree, selected(sifter, selection), also);
+  source.matched = { key, columns };
+  return columns;
+}
+
 function sortedRows(source: OpenSource, sifter: Sifter, selection: Selection, order: Order): Uint32Array {
+  const matches = shownMatches(source, sifter, selection);
   const key = JSON.stringify([
     sifter.asOf,
-    exprOfTree(selection.tree),
+    sifter.resolve(exprOfTree(selection.tree) ?? true),
     selection.nearMissesOf,
     selection.nearMissesOf && selection.tree,
     order,
+    matches.map(({ column }) => column.name),
   ]);
   if (source.sorted?.key === key) return source.sorted.rows;
   const rows = rowsOf(selected(sifter, selection));
-  if (order) rows.sort(compareRows(known(source.table, order.column), order.descending));
+  // A column that a condition showed a moment ago is gone with it: the source's own order then.
+  const by = order && (matches.find(({ column }) => column.name === order.column)?.column ?? columnNamed(source.table, order.column)); // prettier-ignore
+  if (by) rows.sort(compareRows(by, order.descending));
   source.sorted = { key, rows };
   return rows;
 }
@@ -229,9 +317,17 @@ function rowsPage(
   offset: number,
   limit: number,
 ): RowsAnswer {
+  const matches = shownMatches(source, sifter, selection);
   const rows = sortedRows(source, sifter, selection, order);
   const page = [...rows.subarray(offset, offset + limit)];
-  return { total: rows.length, rows: page.map((row) => ({ row, cells: cells(source.table, row) })) };
+  return {
+    total: rows.length,
+    matches: matches.map(({ condition, shows, column: { name, type } }) => ({ condition, shows, name, type })),
+    rows: page.map((row) => ({
+      row,
+      cells: [...cells(source.table, row), ...matches.map(({ column }) => valueAt(column, row))],
+    })),
+  };
 }
 
 function featureAnswer(sifter: Sifter, tree: Group, row: number): FeatureAnswer {

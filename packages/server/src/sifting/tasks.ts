@@ -1,4 +1,5 @@
-import type { Group, Side } from '@clean-sieve/core';
+import type { Box, Group, Side } from '@clean-sieve/core';
+import type { Geometry } from 'geojson';
 import type { Order, Selection } from '../api/contract.ts';
 
 /** What the sifting thread can be asked. Every task names its source and the as-of day. */
@@ -20,6 +21,12 @@ export type SiftTask = { sourceId: number; asOf: number } & (
   | { kind: 'display' }
   | { kind: 'check'; tree: Group }
   | { kind: 'forget' }
+  /** Shapes of features: of these rows, or of all that a tree keeps, as one; or of those in a box, one by one. */
+  | { kind: 'shape'; tree: Group; row: number | null }
+  | { kind: 'nearby'; box: Box }
+  /** A shape made valid, and what was wrong with it; source and day do not matter. */
+  | { kind: 'valid'; shapes: Geometry[] }
+  | { kind: 'buffered'; geometry: Geometry; metres: number }
   /** The areas have changed; source and day do not matter. */
   | { kind: 'areas' }
 );

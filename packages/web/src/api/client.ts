@@ -1,18 +1,22 @@
+import type { Geometry } from 'geojson';
 import { unpackDisplay, type Derivation, type DisplayGeometry, type Side } from '@clean-sieve/core';
 import type {
   AreaChange,
   AreaInfo,
+  BufferedAnswer,
   NewArea,
   ColumnChange,
   CountsAnswer,
   CrsAnswer,
   CurveAnswer,
+  Cut,
   EmptinessAnswer,
   FeatureAnswer,
   FiguresAnswer,
   HistogramAnswer,
   JobState,
   LayerChoice,
+  NearbyAnswer,
   NewSieve,
   OffersAnswer,
   ProfileAnswer,
@@ -25,6 +29,7 @@ import type {
   SieveChange,
   SieveInfo,
   SourceInfo,
+  ValidAnswer,
   ValuesAnswer,
   WorkspaceState,
   Order,
@@ -102,14 +107,20 @@ export const api = {
   changeSieve: (id: number, change: SieveChange) => json<SieveInfo>(`/sieves/${id}`, 'PATCH', change),
   removeSieve: (id: number) => request(`/sieves/${id}`, { method: 'DELETE' }),
 
-  addArea: (area: NewArea) => json<AreaInfo>('/areas', 'POST', area),
+  addArea: (area: NewArea) => json<AreaInfo & { repaired: string | null }>('/areas', 'POST', area),
+  buffered: (geometry: Geometry, metres: number) =>
+    json<BufferedAnswer>('/areas/buffered', 'POST', { geometry, metres }),
+  shapeOf: (sourceId: number, tree: Selection['tree'], row: number | null) =>
+    json<ValidAnswer>(`/sources/${sourceId}/shape`, 'POST', { tree, row }),
+  nearby: async (sourceId: number, box: [number, number, number, number]) =>
+    (await json<NearbyAnswer>(`/sources/${sourceId}/nearby`, 'POST', { box })).shapes,
   changeArea: (id: number, change: AreaChange) => json<WorkspaceState>(`/areas/${id}`, 'PATCH', change),
   removeArea: (id: number) => request(`/areas/${id}`, { method: 'DELETE' }),
 
-  extract: (sourceId: number, tree: Selection['tree'], format: string, name: string) =>
-    json<JobState>(`/sources/${sourceId}/extracts`, 'POST', { tree, format, name }),
-  subset: (sourceId: number, tree: Selection['tree'], name: string) =>
-    json<JobState>(`/sources/${sourceId}/subsets`, 'POST', { tree, name }),
+  extract: (sourceId: number, tree: Selection['tree'], format: string, name: string, cut: Cut) =>
+    json<JobState>(`/sources/${sourceId}/extracts`, 'POST', { tree, format, name, cut }),
+  subset: (sourceId: number, tree: Selection['tree'], name: string, cut: Cut) =>
+    json<JobState>(`/sources/${sourceId}/subsets`, 'POST', { tree, name, cut }),
 
   async upload(file: File, into?: string): Promise<string> {
     const query = new URLSearchParams({ name: file.name, ...(into === undefined ? {} : { into }) });

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiDotsHorizontal, mdiVectorPolygon } from '@mdi/js';
-import { areaRef, call, property, GEOMETRY_NAME } from '@clean-sieve/core';
+import { areaRef, call, GEOMETRY_NAME, isBuffer, property, reachOf, type Expr } from '@clean-sieve/core';
 import type { AreaInfo } from '@clean-sieve/server/api';
 import { nextTick, ref } from 'vue';
 import { useTreeEditing } from '../stack/tree_editing.ts';
@@ -8,6 +8,9 @@ import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import AreaSheet from './AreaSheet.vue';
+import { api } from '../api/client.ts';
+import { measured } from '../words/numbers.ts';
+import ManyLayers from './ManyLayers.vue';
 import { sizeInWords } from './size.ts';
 
 const workspace = useWorkspace();
@@ -15,6 +18,8 @@ const show = useMapShow();
 const notices = useNotices();
 const editing = useTreeEditing();
 const adding = ref(false);
+const many = ref<AreaInfo | null>(null);
+const choosing = ref(false);
 const renaming = ref<number | null>(null);
 const newName = ref('');
 const field = ref<HTMLInputElement[]>([]);
@@ -36,6 +41,18 @@ async function rename(area: AreaInfo): Promise<void> {
   if (wanted === '' || wanted === area.name) return;
   try {
     await workspace.changeArea(area, { name: wanted });
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+
+/** The round shape as a polygon beside it, for what needs corners. */
+async function polygon({ name, shape }: AreaInfo): Promise<void> {
+  if (!('op' in shape)) return;
+  try {
+    const { geometry, error } = await api.buffered(shape.args[0], reachOf(shape));
+    const area = await workspace.addArea(workspace.freeAreaName(`${name} as a polygon`), geometry);
+    notices.say(`${area.name}: its edge is at most ${measured(error)} m from the true one.`);
   } catch (error) {
     notices.complain(error);
   }
@@ -83,6 +100,15 @@ async function remove(area: AreaInfo): Promise<void> {
         </template>
         <v-list density="compact">
           <v-list-item title="Keep what meets it" :disabled="!workspace.activeSource" @click="useIt(area)" />
+          <v-list-item
+            title="Keep what meets it in several sources …"
+            :disabled="workspace.layers.length === 0"
+            @click="
+              many = area;
+              choosing = true;
+            "
+          />
+          <v-list-item v-if="isBuffer(area.shape as Expr)" title="Make a polygon of it" @click="polygon(area)" />
           <v-list-item title="Rename …" @click="startRenaming(area)" />
           <v-list-item title="Remove" @click="remove(area)" />
         </v-list>
@@ -90,6 +116,7 @@ async function remove(area: AreaInfo): Promise<void> {
     </div>
     <button class="plain new" type="button" data-test="new-area" @click="adding = true">+ New area</button>
     <AreaSheet v-model="adding" />
+    <ManyLayers v-model="choosing" :area="many" />
   </section>
 </template>
 

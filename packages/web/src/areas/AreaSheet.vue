@@ -1,15 +1,20 @@
 <script setup lang="ts">
 import { LENGTH_UNITS, readShape, ShapeError, type AreaShape, type LengthUnit } from '@clean-sieve/core';
 import { computed, ref, watch } from 'vue';
+import type { Geometry } from 'geojson';
+import { api } from '../api/client.ts';
+import { useJobs } from '../stores/jobs.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+import { counted } from '../words/numbers.ts';
 import { sizeInWords } from './size.ts';
 
 const open = defineModel<boolean>({ required: true });
 const workspace = useWorkspace();
 const show = useMapShow();
 const notices = useNotices();
+const jobs = useJobs();
 const units = Object.keys(LENGTH_UNITS).map((unit) => ({ value: unit, title: unit }));
 
 const name = ref('');
@@ -23,7 +28,14 @@ const read = computed<{ shape: AreaShape | null; problem: string }>(() => {
   const reach = Number(distance.value);
   if (widened.value && !(reach > 0)) return { shape: null, problem: 'The distance is a number above 0' };
   try {
-    return { shape: readShape(text.value, widened.value ? { distance: reach, unit: unit.value } : null), problem: '' };
+    return {
+      shape: readShape(
+        text.value,
+        widened.value ? { distance: reach, unit: unit.value } : null,
+        workspace.activeSource?.crs.definition ? workspace.activeSource.crs : null,
+      ),
+      problem: '',
+    };
   } catch (error) {
     if (error instanceof ShapeError) return { shape: null, problem: error.message };
     throw error;
@@ -56,6 +68,37 @@ function takeView(): void {
   widened.value = false;
 }
 
+const chooser = ref<HTMLInputElement>();
+const reading = ref(false);
+
+/** The shapes of a file, all of them together. */
+async function readFile(event: Event): Promise<void> {
+  const files = [...((event.target as HTMLInputElement).files ?? [])];
+  (event.target as HTMLInputElement).value = '';
+  if (files.length === 0) return;
+  reading.value = true;
+  let upload: string | undefined;
+  try {
+    for (const file of files) upload = await api.upload(file, upload);
+    const job = await jobs.follow(await api.look(upload!, files.map((file) => file.name), {})); // prettier-ignore
+    const looks = job.result?.looks ?? [];
+    const problem = looks.find((look) => look.error ?? look.crsProblem);
+    if (problem) throw new Error(`${problem.file}: ${problem.error ?? problem.crsProblem}`);
+    const cut = looks.find((look) => !look.complete);
+    if (cut) throw new Error(`${cut.file} has more than ${counted(cut.looked)} features. Bring it in as a source, which conditions can be about as a whole`); // prettier-ignore
+    const geometries = looks.flatMap((look) => look.shapes as Geometry[]);
+    if (geometries.length === 0) throw new Error(`There is no shape in ${files[0].name}`);
+    text.value = JSON.stringify(geometries.length === 1 ? geometries[0] : { type: 'GeometryCollection', geometries });
+    widened.value = false;
+    if (/^Area \d+$/.test(name.value)) name.value = workspace.freeAreaName(files[0].name.replace(/\.[^.]+$/, ''));
+  } catch (error) {
+    notices.complain(error);
+  } finally {
+    reading.value = false;
+    if (upload) void api.dropUpload(upload);
+  }
+}
+
 async function add(): Promise<void> {
   if (!read.value.shape) return;
   try {
@@ -86,14 +129,18 @@ async function add(): Promise<void> {
         autofocus
         class="shape"
         data-test="area-shape"
-        placeholder="46.6012, -12.0954    or    46°36′04″N 12°05′43″W    or    an MGRS reference&#10;POLYGON((-12.1 46.6, -12.0 46.6, -12.0 46.7, -12.1 46.6))&#10;or GeoJSON"
+        placeholder="46.6012, -12.0954    or    46°36′04″N 12°05′43″W&#10;29T MM 123 456    or    TG 514 131    or    29N 512000 5160000&#10;POLYGON((-12.1 46.6, -12.0 46.6, -12.0 46.7, -12.1 46.6))&#10;or GeoJSON"
       />
       <p v-if="read.problem" class="problem" role="alert" data-test="area-problem">{{ read.problem }}</p>
       <p v-else-if="read.shape" class="soft" data-test="area-size">{{ sizeInWords(read.shape) }}</p>
       <p v-else class="soft">
         Longitude first in WKT and GeoJSON, latitude first in a place.
-        <button class="plain link" type="button" @click="takeView">Take what the map shows now</button>
+        <button class="plain link" type="button" @click="takeView">Take what the map shows now</button> ·
+        <button class="plain link" type="button" :disabled="reading" @click="chooser?.click()">
+          {{ reading ? 'Reading …' : 'Read it from a file' }}
+        </button>
       </p>
+      <input ref="chooser" type="file" multiple hidden data-test="area-file" @change="readFile" />
       <div class="round">
         <v-checkbox v-model="widened" label="and everything within" />
         <v-text-field v-model="distance" type="number" min="0" :disabled="!widened" aria-label="Distance" />
@@ -110,15 +157,9 @@ async function add(): Promise<void> {
 </template>
 
 <style scoped>
-.dialog {
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-  padding: 20px 22px 16px;
-}
-h3,
-p {
-  margin: 0;
+.shape :deep(textarea::placeholder) {
+  color: var(--soft);
+  opacity: 1;
 }
 .shape :deep(textarea) {
   font-family: var(--mono);
@@ -133,10 +174,5 @@ p {
   grid-template-columns: auto 110px 90px;
   align-items: center;
   gap: 10px;
-}
-.buttons {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

@@ -3,6 +3,15 @@ import { measured } from '../words/numbers.ts';
 
 /** How large an area is, in words: hectares or square kilometres, the length of a line, the reach of a circle or strip. */
 export function sizeInWords(shape: AreaShape): string {
+  let words = known.get(shape);
+  if (words === undefined) known.set(shape, (words = measuredSize(shape)));
+  return words;
+}
+
+/** Sizes by shape: a detailed one takes a moment to measure, and the list is drawn often. */
+const known = new WeakMap<AreaShape, string>();
+
+function measuredSize(shape: AreaShape): string {
   if ('op' in shape) {
     const [middle, distance, unit = 'm'] = shape.args;
     return middle.type === 'Point' ? `radius ${numberInWords(distance)} ${unit}` : `${numberInWords(distance)} ${unit} either side`; // prettier-ignore

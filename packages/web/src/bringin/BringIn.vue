@@ -204,15 +204,7 @@ onBeforeUnmount(() => {
   overflow-wrap: anywhere;
 }
 .dialog {
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
   height: min(680px, 92vh);
-  padding: 16px 20px;
-}
-.dialog h3 {
-  margin: 0;
-  font-size: 18px;
 }
 .screen {
   display: grid;
@@ -267,12 +259,6 @@ onBeforeUnmount(() => {
 }
 .one > .details {
   flex: 1;
-}
-.buttons {
-  display: flex;
-  align-items: center;
-  justify-content: flex-end;
-  gap: 8px;
 }
 .hint {
   margin-right: auto;

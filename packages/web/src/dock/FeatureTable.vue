@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ColumnInfo, Order, RowsAnswer } from '@clean-sieve/server/api';
+import { columnInWords, headingInWords, nodesIn } from '@clean-sieve/core';
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, nextTick, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -25,20 +26,38 @@ const scroller = ref<HTMLElement | null>(null);
 let generation = 0;
 let asked = new Set<number>();
 
-/** The columns on show, each with its place in a row's cells. */
-const shown = computed(() =>
-  source.value.columns.map((column, cell) => ({ column, cell })).filter(({ column }) => !column.hidden),
-);
+/** Columns that conditions show of what they are about, behind the source's own. */
+const matches = shallowRef<RowsAnswer['matches']>([]);
+/** A column on show, with its place in a row's cells. */
+interface ShownColumn {
+  column: ColumnInfo;
+  cell: number;
+  heading: string;
+  match: boolean;
+}
+const shown = computed<ShownColumn[]>(() => {
+  const { columns } = source.value;
+  const own = columns.map((column, cell) => ({ column, cell, heading: headingOf(column), match: false })).filter(({ column }) => !column.hidden); // prettier-ignore
+  const added = matches.value.map((match, i) => ({ column: columnOfMatch(match), cell: columns.length + i, heading: headingInWords(match.name), match: true })); // prettier-ignore
+  return [...own.slice(0, 1), ...added, ...own.slice(1)];
+});
+
+function columnOfMatch({ name, type }: RowsAnswer['matches'][number]): ColumnInfo {
+  const bare = { nulls: 0, empty: 0, distinct: 0, min: null, max: null, title: null, description: null };
+  return { ...bare, name, type, hidden: false, derivation: null, codeList: null };
+}
 
 /** Column widths in pixels from type and heading; wide texts are cut with an ellipsis and shown whole on hover. */
 const widths = computed(() =>
-  shown.value.map(({ column }) => {
-    const heading = headingOf(column).length * 7.4 + 34;
+  shown.value.map(({ column, heading: text, match }) => {
+    const heading = text.length * 7.4 + 34;
     const content =
       column.type === 'text'
-        ? column.codeList !== null
-          ? 190
-          : Math.max(String(column.min ?? '').length, String(column.max ?? '').length) * 7.2 + 26
+        ? match
+          ? 150
+          : column.codeList !== null
+            ? 190
+            : Math.max(String(column.min ?? '').length, String(column.max ?? '').length) * 7.2 + 26
         : column.type === 'datetime'
           ? 170
           : column.type === 'date'
@@ -72,6 +91,7 @@ async function load(page: number): Promise<void> {
     });
     if (mine !== generation) return;
     total.value = answer.total;
+    matches.value = answer.matches;
     pages.value = new Map(pages.value).set(page, answer.rows);
   } catch (error) {
     asked.delete(page);
@@ -90,11 +110,28 @@ async function reload(): Promise<void> {
     .catch(notices.complain);
   if (mine !== generation || !answer || !('rows' in answer)) return;
   total.value = answer.total;
+  matches.value = answer.matches;
   asked.add(first);
   pages.value = new Map([[first, answer.rows]]);
 }
+/** Columns that the conditions ask for; sorting by one of them ends when it goes. */
+const wanted = computed(() => JSON.stringify([...nodesIn(sifting.shownTree)].map(({ node }) => ('shows' in node ? node.shows : null)))); // prettier-ignore
+watch(matches, (now) => {
+  const by = order.value?.column;
+  if (by && ![...source.value.columns, ...now].some(({ name }) => name === by)) order.value = null;
+  // Just outside a distance: the nearest come first.
+  const outside = now.find(({ condition, shows }) => shows === 'nearest' && condition === focus.nearMissesOf);
+  if (outside && !order.value) order.value = { column: outside.name, descending: false };
+});
 watch(
-  () => [sifting.version, order.value, focus.nearMissesOf, workspace.activeSieveId, source.value.columns.length],
+  () => [
+    sifting.version,
+    wanted.value,
+    order.value,
+    focus.nearMissesOf,
+    workspace.activeSieveId,
+    source.value.columns.length,
+  ],
   () => void reload(),
   { immediate: true },
 );
@@ -114,7 +151,7 @@ function sort(column: ColumnInfo): void {
 }
 function sortedBy(name: string): string {
   const column = source.value.columns.find((candidate) => candidate.name === name);
-  return column ? labelOf(column) : name;
+  return column ? labelOf(column) : columnInWords(name);
 }
 watch(
   order,
@@ -180,16 +217,16 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
   >
     <div class="head" role="row" :style="{ gridTemplateColumns: grid, width: `${width}px` }">
       <button
-        v-for="({ column }, i) in shown"
+        v-for="({ column, heading, match }, i) in shown"
         :key="column.name"
         type="button"
         role="columnheader"
-        :class="{ pinned: i === 0, number: isNumber(column) }"
+        :class="{ pinned: i === 0, number: isNumber(column), match }"
         :aria-sort="order?.column === column.name ? (order.descending ? 'descending' : 'ascending') : 'none'"
         :title="column.name"
         @click="sort(column)"
       >
-        {{ headingOf(column) }}<span v-if="order?.column === column.name">{{ order.descending ? ' ↓' : ' ↑' }}</span>
+        {{ heading }}<span v-if="order?.column === column.name">{{ order.descending ? ' ↓' : ' ↑' }}</span>
       </button>
     </div>
     <div v-if="total > 0" class="rows" :style="{ height: `${rows.getTotalSize()}px`, width: `${width}px` }">
@@ -205,10 +242,10 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
       >
         <template v-if="at(item.index)">
           <span
-            v-for="({ column, cell }, i) in shown"
+            v-for="({ column, cell, match }, i) in shown"
             :key="column.name"
             role="gridcell"
-            :class="{ pinned: i === 0, number: isNumber(column), blank: at(item.index)!.cells[cell] === null }"
+            :class="{ pinned: i === 0, match, number: isNumber(column), blank: at(item.index)!.cells[cell] === null }"
             :title="typeof at(item.index)!.cells[cell] === 'string' ? String(at(item.index)!.cells[cell]) : undefined"
             >{{
               at(item.index)!.cells[cell] === null ? 'blank' : workspace.shownOf(column, at(item.index)!.cells[cell]!)
@@ -278,6 +315,9 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
   overflow: hidden;
   white-space: nowrap;
   text-overflow: ellipsis;
+}
+.head .match {
+  color: var(--violet);
 }
 .number {
   text-align: right !important;

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { exprOfForm, formOfExpr, lastDayOf, replaceNode, ROOT, type TimeCounts } from '@clean-sieve/core';
+import { exprOfForm, formOfExpr, insertNode, lastDayOf, replaceNode, ROOT, type TimeCounts } from '@clean-sieve/core';
 import { mdiPause, mdiPlay } from '@mdi/js';
 import { axisBottom, brushX, max as largest, scaleSqrt, scaleUtc, select, type D3BrushEvent } from 'd3';
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
-import { useTreeEditing } from '../stack/tree_editing.ts';
+import { newId, useTreeEditing } from '../stack/tree_editing.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -104,7 +104,8 @@ function setWindow(first: number, last: number): void {
   const [from, to] = [bins.value[first].from, lastDayOf(times.value.unit, bins.value[last].from)];
   const expr = exprOfForm({ kind: 'days', column: column.value.name, from, to, outside: false, blanks: false });
   if (condition.value) editing.setExpr(condition.value.id, expr);
-  else void editing.addCondition(expr, ROOT, false);
+  else
+    workspace.putTree(insertNode(workspace.activeTree, ROOT, { kind: 'condition', id: newId(), expr }), 'time window');
 }
 
 function binAt(px: number): number {

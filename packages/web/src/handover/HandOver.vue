@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { FORMATS, treeInWords } from '@clean-sieve/core';
+import {
+  activeConditions,
+  cutPlaceOf,
+  FORMATS,
+  formOfExpr,
+  shapeInWords,
+  sentenceOf,
+  type CutReport,
+} from '@clean-sieve/core';
 import { computed, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useJobs } from '../stores/jobs.ts';
@@ -29,11 +37,34 @@ const running = ref(false);
 
 const source = computed(() => workspace.activeSource);
 const kept = computed(() => sifting.kept ?? 0);
-const words = computed(() => (source.value ? treeInWords(sifting.shownTree, workspace.wording(source.value)) : ''));
+const sentence = computed(() => (source.value ? sentenceOf(source.value.name, sifting.shownTree, workspace.wording(source.value)).map(({ text }) => text).join('') : '')); // prettier-ignore
 const ending = computed(() => FORMATS.find((candidate) => candidate.name === format.value)?.extensions[0] ?? '');
+
+/** Conditions that lines and polygons can be cut by. */
+const cutters = computed(() => {
+  const { value } = source;
+  if (!value || Object.keys(value.geometryTypes).every((type) => /Point$|None/.test(type))) return [];
+  return activeConditions(sifting.shownTree).flatMap(({ id, expr }) => {
+    const place = cutPlaceOf(formOfExpr(expr, value.columns));
+    return place ? [{ value: id, title: shapeInWords(place).replace(/^any of /, '') }] : [];
+  });
+});
+const cutting = ref(false);
+const cutter = ref('');
+const tolerance = ref('1');
+const cut = computed(() => (cutting.value ? { condition: cutter.value, tolerance: Math.max(0, Number(tolerance.value) || 0) } : null)); // prettier-ignore
+
+function cutInWords({ cut: done, whole, gone, slivers, flattened }: CutReport): string {
+  const left = gone > 0 ? ` ${counted(gone)} only touch it and are left out.` : '';
+  const heights = flattened > 0 ? ` The heights of ${counted(flattened)} are left out.` : '';
+  const small = slivers > 0 ? ` ${plural(slivers, 'part')} left below ${tolerance.value} m² or m.` : '';
+  return ` ${counted(done)} cut, ${counted(whole)} wholly within.${left}${small}${heights}`;
+}
 
 watch(open, (now) => {
   if (!now || !source.value) return;
+  cutting.value = false;
+  cutter.value = cutters.value[0]?.value ?? '';
   const title = workspace.activeSieve ? workspace.nameOf(workspace.activeSieve) : source.value.name;
   name.value = title.slice(0, 80);
 });
@@ -46,23 +77,24 @@ async function run(): Promise<void> {
     const tree = sifting.shownTree;
     const started =
       format.value === SOURCE
-        ? await api.subset(id, tree, name.value.trim())
-        : await api.extract(id, tree, format.value, name.value.trim());
+        ? await api.subset(id, tree, name.value.trim(), cut.value)
+        : await api.extract(id, tree, format.value, name.value.trim(), cut.value);
     open.value = false;
     const job = await jobs.follow(started);
     if (job.state === 'cancelled') notices.say('Cancelled; nothing was written.');
     if (job.state !== 'done' || !job.result) return;
+    const how = job.result.cut ? cutInWords(job.result.cut) : '';
     if (job.result.file) {
       const link = document.createElement('a');
       link.href = job.result.file;
       link.click();
       notices.say(
-        `${plural(job.result.features ?? 0, 'feature')} written, ${((job.result.bytes ?? 0) / 1e6).toFixed(2)} MB.`,
+        `${plural(job.result.features ?? 0, 'feature')} written, ${((job.result.bytes ?? 0) / 1e6).toFixed(2)} MB.${how}`,
       );
     } else if (job.result.sourceId !== undefined) {
       await workspace.load();
       workspace.openSource(job.result.sourceId);
-      notices.say(`${name.value.trim()}: a new source of ${plural(job.result.features ?? 0, 'feature')}.`);
+      notices.say(`${name.value.trim()}: a new source of ${plural(job.result.features ?? 0, 'feature')}.${how}`);
     }
   } catch (error) {
     notices.complain(error);
@@ -81,8 +113,7 @@ async function run(): Promise<void> {
           {{ counted(kept) }} <span>of {{ plural(source.rows, 'feature') }}</span>
         </div>
         <p>
-          {{ source.name }}<template v-if="words"> with {{ words }}</template
-          ><template v-else>, nothing sifted out</template>
+          {{ sentence }}
         </p>
         <p v-if="kept === 0" class="warn">Nothing is kept, so the result will be empty.</p>
         <p class="soft">
@@ -98,6 +129,30 @@ async function run(): Promise<void> {
           >
         </label>
       </div>
+      <div v-if="cutters.length > 0" class="cut">
+        <v-checkbox
+          v-model="cutting"
+          :label="cutters.length === 1 ? `Cut to ${cutters[0].title}` : 'Cut to'"
+          data-test="cut"
+        />
+        <v-select
+          v-if="cutters.length > 1"
+          v-model="cutter"
+          :items="cutters"
+          :disabled="!cutting"
+          aria-label="Cut to"
+        />
+        <v-text-field
+          v-if="cutting"
+          v-model="tolerance"
+          type="number"
+          min="0"
+          suffix="m² or m"
+          label="Slivers below"
+          class="sliver"
+        />
+      </div>
+      <p v-if="cutting" class="soft">Areas and lengths before and after stand in columns of their own.</p>
       <v-text-field
         v-model="name"
         :label="format === SOURCE ? 'Name of the source' : 'File name'"
@@ -116,15 +171,17 @@ async function run(): Promise<void> {
 </template>
 
 <style scoped>
-.dialog {
+.cut {
   display: flex;
-  flex-direction: column;
-  gap: 14px;
-  padding: 18px 22px;
+  align-items: center;
+  gap: 10px;
 }
-h3 {
-  margin: 0;
-  font-size: 18px;
+.cut > :first-child {
+  flex: 1;
+}
+.sliver {
+  flex: none;
+  width: 170px;
 }
 .what {
   padding: 12px 14px;
@@ -176,10 +233,5 @@ h3 {
 }
 .choices .soft {
   font-size: 12.5px;
-}
-.buttons {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

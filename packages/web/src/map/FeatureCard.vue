@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { mdiClose, mdiFilterPlusOutline } from '@mdi/js';
-import { conditionInWords, dayInWords, findNode, formOfExpr } from '@clean-sieve/core';
+import { mdiClose, mdiFilterPlusOutline, mdiVectorSquarePlus } from '@mdi/js';
+import { conditionInWords, dayInWords, emptyTree, findNode, formOfExpr } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { exprOfValue } from '../stack/first_expr.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
@@ -64,6 +64,31 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
       <span v-if="workspace.activeSieve" class="state" :class="{ kept: focus.card.kept }">{{
         focus.card.kept ? 'kept' : 'sifted out'
       }}</span>
+      <v-menu v-if="focus.card.box">
+        <template #activator="{ props: menu }">
+          <button
+            class="plain close"
+            type="button"
+            aria-label="An area of its shape"
+            data-test="card-area"
+            v-bind="menu"
+          >
+            <v-icon :icon="mdiVectorSquarePlus" size="17" />
+          </button>
+        </template>
+        <v-list density="compact">
+          <v-list-item
+            title="Make an area of it"
+            @click="workspace.areaOfFeatures(source.id, emptyTree(), focus.card.row, title)"
+          />
+          <v-list-item
+            v-for="area in workspace.areas.filter(({ shape }) => 'type' in shape)"
+            :key="area.id"
+            :title="`Add it to ${area.name}`"
+            @click="workspace.addToArea(area, source.id, focus.card.row)"
+          />
+        </v-list>
+      </v-menu>
       <button class="plain close" type="button" aria-label="Close the card" @click="focus.show(null)">
         <v-icon :icon="mdiClose" size="17" />
       </button>
@@ -138,6 +163,9 @@ header {
 .close {
   margin-left: auto;
   color: var(--soft);
+}
+.close ~ .close {
+  margin-left: 6px;
 }
 .reasons {
   list-style: none;

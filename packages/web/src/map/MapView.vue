@@ -5,33 +5,39 @@ import {
   mdiCursorDefaultOutline,
   mdiEyeOffOutline,
   mdiEyeOutline,
+  mdiGrid,
+  mdiLasso,
   mdiMinus,
   mdiPlus,
   mdiRectangleOutline,
   mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import { coordinateInWords, exprOfForm, formOfExpr, fromMercator, nodesIn, type Form } from '@clean-sieve/core';
+import { cellAt, cellsIn, coordinateInWords, exprOfForm, formOfExpr, fromMercator, isSpaceForm, nodesIn, placeOf, solidOf, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+import { withPlace } from '../stack/space_forms.ts';
 import Collection from 'ol/Collection.js';
 import { defaults as defaultControls, ScaleLine } from 'ol/control.js';
 import Feature from 'ol/Feature.js';
 import { MultiPoint, Point, Polygon } from 'ol/geom.js';
 import Modify from 'ol/interaction/Modify.js';
 import { defaults as defaultInteractions } from 'ol/interaction/defaults.js';
-import type Draw from 'ol/interaction/Draw.js';
+import Snap from 'ol/interaction/Snap.js';
+import type { Geometry } from 'geojson';
+import type { Coordinate } from 'ol/coordinate.js';
 import VectorLayer from 'ol/layer/Vector.js';
 import OlMap from 'ol/Map.js';
 import VectorSource from 'ol/source/Vector.js';
-import { Circle, Fill, Stroke, Style } from 'ol/style.js';
+import { Circle, Fill, Stroke, Style, Text } from 'ol/style.js';
 import View from 'ol/View.js';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useTheme } from 'vuetify';
 import { api } from '../api/client.ts';
 import { useFocus } from '../stores/focus.ts';
-import { useMapShow } from '../stores/map_show.ts';
+import { MOST_CELLS, useMapShow, type MapTool } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+import { sizeInWords } from '../areas/size.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import {
   AREA_HELP,
@@ -41,10 +47,12 @@ import {
   shapeOfForm,
   shapeOnMap,
   startDrawing,
-  type AreaTool,
+  withHole,
+  type Drawing,
 } from './area_tools.ts';
 import { displayOf } from './display_cache.ts';
 import FeatureCard from './FeatureCard.vue';
+import GridPanel from './GridPanel.vue';
 import { FeatureLayer } from './feature_layer.ts';
 import { displayBox, featureAt, maskBox } from './hit.ts';
 import { passesOf } from './passes.ts';
@@ -91,19 +99,29 @@ const world = worldLayer(() => colours.value);
 const areas = new VectorSource<Feature>();
 const scratch = new VectorSource();
 const marks = new VectorSource();
+const cells = new VectorSource<Feature>();
 const map = shallowRef<OlMap | null>(null);
 let modify: Modify | null = null;
-let draw: Draw | null = null;
+let drawing: Drawing | null = null;
+let snap: Snap | null = null;
+let under: Coordinate | null = null;
 let fitted: number | null = null;
 
 const areaStyle = (feature: unknown) => {
   const edited = (feature as Feature).get('condition') === focus.editing;
   const off = (feature as Feature).get('off') === true;
-  const { violet } = colours.value;
+  const { violet, rim } = colours.value;
   return [
     new Style({
       fill: new Fill({ color: `${violet}${off ? '08' : '1c'}` }),
       stroke: new Stroke({ color: `${violet}${off ? '70' : 'ff'}`, width: edited ? 2.4 : 1.8, lineDash: [6, 4] }),
+      text: new Text({
+        text: edited ? String((feature as Feature).get('size') ?? '') : '',
+        font: "600 13px 'Source Sans 3 Variable', sans-serif",
+        overflow: true,
+        fill: new Fill({ color: violet }),
+        stroke: new Stroke({ color: rim, width: 4 }),
+      }),
     }),
     ...(edited
       ? [
@@ -121,6 +139,20 @@ const areaStyle = (feature: unknown) => {
         ]
       : []),
   ];
+};
+const cellStyle = (feature: unknown) => {
+  const { violet, rim } = colours.value;
+  const picked = (feature as Feature).get('picked') === true;
+  return new Style({
+    fill: new Fill({ color: picked ? `${violet}3a` : 'transparent' }),
+    stroke: new Stroke({ color: `${violet}${picked ? 'ff' : '80'}`, width: picked ? 2 : 1 }),
+    text: new Text({
+      text: String((feature as Feature).get('name')),
+      font: "12px 'IBM Plex Mono', monospace",
+      fill: new Fill({ color: violet }),
+      stroke: new Stroke({ color: rim, width: 3 }),
+    }),
+  });
 };
 const markStyle = (feature: unknown) => {
   const picked = (feature as Feature).get('picked') === true;
@@ -147,6 +179,7 @@ onMounted(() => {
     layers: [
       world,
       features,
+      new VectorLayer({ source: cells, zIndex: 1, style: cellStyle, declutter: true }),
       new VectorLayer({ source: areas, zIndex: 2, style: areaStyle }),
       new VectorLayer({ source: scratch, zIndex: 3, style: areaStyle }),
       new VectorLayer({ source: marks, zIndex: 4, style: markStyle }),
@@ -154,6 +187,7 @@ onMounted(() => {
     view: new View({ center: [0, 3_000_000], zoom: 2, maxZoom: 22, enableRotation: false }),
   });
   made.on('pointermove', ({ coordinate }) => {
+    under = coordinate;
     const [lon, lat] = fromMercator(coordinate[0], coordinate[1]);
     pointer.value = coordinateInWords(((((lon + 180) % 360) + 360) % 360) - 180, lat);
   });
@@ -161,7 +195,7 @@ onMounted(() => {
     const [west, south, east, north] = made.getView().calculateExtent(made.getSize());
     show.view = [...fromMercator(west, south), ...fromMercator(east, north)] as typeof show.view;
   });
-  made.on('singleclick', ({ coordinate }) => pick(coordinate));
+  made.on('singleclick', ({ coordinate }) => (show.tool === 'cells' ? pickCell(coordinate) : pick(coordinate)));
   map.value = made;
   repaint();
   fit();
@@ -171,6 +205,13 @@ onBeforeUnmount(() => map.value?.setTarget(undefined));
 function maskOf(sieveId: number): Uint32Array | null {
   return sifting.results.get(sieveId)?.mask ?? null;
 }
+
+function pickCell([x, y]: Coordinate): void {
+  const [lon, lat] = fromMercator(x, y);
+  const cell = show.grid && cellAt(show.grid, lon, lat);
+  if (cell) show.toggleCell(cell.name, cell.shape);
+}
+
 const display = (sourceId: number) => displayOf(sourceId, notices.complain);
 
 function repaint(): void {
@@ -317,8 +358,7 @@ const forms = computed(() => {
   for (const { node } of nodesIn(activeSieve.tree)) {
     if (node.kind !== 'condition') continue;
     const form = formOfExpr(node.expr, activeSource.columns);
-    if (form.kind === 'area' || form.kind === 'near' || form.kind === 'radius')
-      found.push({ id: node.id, form, off: node.off === true });
+    if (isSpaceForm(form)) found.push({ id: node.id, form, off: node.off === true });
   }
   return found;
 });
@@ -330,13 +370,21 @@ watch(
     for (const { id, form, off } of forms.value) {
       const shape = shapeOfForm(form, workspace.areaShapes);
       if (!shape || (off && focus.editing !== id)) continue;
-      shape.setProperties({ condition: id, round: isRound(form, workspace.areaShapes), off });
+      shape.setProperties({ condition: id, round: isRound(form, workspace.areaShapes), off, size: sizeOfPlace(form) });
       areas.addFeature(shape);
     }
     watchCorners();
   },
   { immediate: true },
 );
+
+/** How large the shape of a condition is, in words; nothing for several. */
+function sizeOfPlace(form: Form): string {
+  if (form.kind === 'radius') return '';
+  const place = isSpaceForm(form) ? placeOf(form) : null;
+  const shape = place && 'op' in place && place.op === 'AREA' ? workspace.areaShapes.get(place.args[0]) : place;
+  return shape && (!('op' in shape) || shape.op === 'BUFFER') ? sizeInWords(shape) : '';
+}
 
 /** The corners of the area whose condition is open can be moved. */
 function watchCorners(): void {
@@ -347,48 +395,123 @@ function watchCorners(): void {
   if (!shape || !map.value) return;
   modify = new Modify({ features: new Collection([shape]) });
   modify.on('modifyend', () => {
-    const geometry = movedGeometry(shape.getGeometry()!);
-    const { form } = edited;
-    if (form.kind !== 'area' && form.kind !== 'near') return;
-    const named = 'op' in form.geometry && form.geometry.op === 'AREA' ? form.geometry.args[0] : null;
-    const area = workspace.areas.find(({ name }) => name === named);
-    if (area)
-      workspace.changeArea(area, { shape: geometry }, 'shape').catch((error: unknown) => notices.complain(error));
-    else editing.setExpr(edited.id, exprOfForm({ ...form, geometry }));
+    if (isSpaceForm(edited.form)) putShape(edited.id, edited.form, movedGeometry(shape.getGeometry()!));
   });
   map.value.addInteraction(modify);
 }
 
 watch(
   () => show.tool,
-  (tool) => {
-    if (draw) map.value?.removeInteraction(draw);
-    draw = null;
-    scratch.clear();
-    measure.value = '';
-    if (tool === 'pick' || !map.value) return;
-    draw = startDrawing(
+  (tool, before) => {
+    stopDrawing();
+    if (before === 'cells') show.setGrid(null);
+    if (tool === 'pick' || tool === 'cells' || !map.value) return;
+    drawing = startDrawing(
       map.value,
       scratch,
       tool,
-      (form) => void finishDrawing(form),
+      (form) => void finishDrawing(form, tool === 'hole'),
       (text) => (measure.value = text),
     );
+    snap = new Snap({ source: nearby, pixelTolerance: 8 });
+    map.value.addInteraction(snap);
+    void findNearby();
   },
 );
 
-async function finishDrawing(form: Form): Promise<void> {
+function stopDrawing(): void {
+  if (drawing) map.value?.removeInteraction(drawing.interaction);
+  if (snap) map.value?.removeInteraction(snap);
+  drawing = snap = null;
+  scratch.clear();
+  measure.value = typed.value = '';
+}
+
+/** Exact shapes round here for a drawing to snap to: those of the areas, and of sources of which few are in view. */
+const nearby = new VectorSource<Feature>();
+async function findNearby(): Promise<void> {
+  const found = workspace.areas.map(({ shape }) => new Feature(shapeOnMap(shape)));
+  for (const source of workspace.layers) {
+    if (show.hidden.has(source.id)) continue;
+    const shapes = await api.nearby(source.id, show.view).catch(() => []);
+    found.push(...shapes.map((shape) => new Feature(shapeOnMap(shape))));
+  }
+  nearby.clear();
+  nearby.addFeatures(found);
+}
+watch(
+  () => show.view,
+  () => {
+    if (drawing) void findNearby();
+  },
+);
+
+/** The grid's cells in view, and those picked. */
+watch(
+  () => [show.grid, show.view, show.cells] as const,
+  ([grid, view, picked]) => {
+    cells.clear();
+    show.gridProblem = '';
+    if (!grid) return;
+    const found = cellsIn(grid, view, MOST_CELLS);
+    if (!found) show.gridProblem = 'Too many cells to show here. Zoom in, or take larger ones.';
+    else if (found.length === 0) show.gridProblem = 'This grid has no cells here.';
+    const labelled = (found?.length ?? 0) <= 60;
+    for (const { name, shape } of found ?? [])
+      cells.addFeature(new Feature({ geometry: shapeOnMap(shape), name: labelled ? name : '', picked: picked.has(name) })); // prettier-ignore
+    const shown = new Set((found ?? []).map(({ name }) => name));
+    for (const [name, shape] of picked)
+      if (!shown.has(name)) cells.addFeature(new Feature({ geometry: shapeOnMap(shape), name: '', picked: true }));
+  },
+);
+
+async function finishDrawing(form: Form, hole: boolean): Promise<void> {
   const replaced = show.replaces;
   show.useTool('pick');
-  if (replaced !== null) editing.setExpr(replaced, exprOfForm(form));
+  const before = forms.value.find(({ id }) => id === replaced)?.form;
+  if (hole) {
+    if (before && isSpaceForm(before) && form.kind === 'area') cutHole(replaced!, before, form.geometry as Geometry);
+    return;
+  }
+  // A shape without a distance of its own is asked what the one before was.
+  const again = before && isSpaceForm(before) && form.kind === 'area' ? withPlace(before, form.geometry, false, workspace.areaShapes) : form; // prettier-ignore
+  if (replaced !== null) editing.setExpr(replaced, exprOfForm(again));
   else await editing.addCondition(exprOfForm(form));
 }
 
+/** Cuts a drawn ring out of the shape of a condition. */
+function cutHole(id: string, form: SpaceForm, drawn: Geometry): void {
+  const solid = solidOf(placeOf(form), workspace.areaShapes);
+  const cut = solid && drawn.type === 'Polygon' ? withHole(solid.geometry, drawn.coordinates[0]) : null;
+  if (!cut) notices.complain(new Error('A hole lies wholly within the area, apart from its other holes'));
+  else putShape(id, form, cut);
+}
+
+/** Another shape for a condition, or for the area that it is about. */
+function putShape(id: string, form: SpaceForm, geometry: Geometry): void {
+  if (form.kind === 'radius') return;
+  const named = 'op' in form.geometry && form.geometry.op === 'AREA' ? form.geometry.args[0] : null;
+  const area = workspace.areas.find(({ name }) => name === named);
+  if (area) workspace.changeArea(area, { shape: geometry }, 'shape').catch((error: unknown) => notices.complain(error));
+  else editing.setExpr(id, exprOfForm({ ...form, geometry }));
+}
+
+/** A length in metres that is being typed while drawing. */
+const typed = ref('');
+
 function onKey(event: KeyboardEvent): void {
-  if (!draw) return;
-  if (event.key === 'Escape') show.useTool('pick');
-  else if (event.key === 'Enter') draw.finishDrawing();
-  else if (event.key === 'Backspace') draw.removeLastPoint();
+  const { key, target: at } = event;
+  if (!drawing || (at instanceof HTMLElement && at.matches('input, textarea, [contenteditable="true"]'))) return;
+  if (key === 'Escape' && typed.value !== '') typed.value = '';
+  else if (key === 'Escape') show.useTool('pick');
+  else if (/^[\d.,]$/.test(key)) typed.value += key === ',' ? '.' : key;
+  else if (key === 'Backspace' && typed.value !== '') typed.value = typed.value.slice(0, -1);
+  else if (key === 'Enter' && typed.value !== '') {
+    const metres = Number(typed.value);
+    typed.value = '';
+    if (metres > 0 && under) drawing.reach(metres, under);
+  } else if (key === 'Enter') drawing.interaction.finishDrawing();
+  else if (key === 'Backspace') drawing.interaction.removeLastPoint();
   else return;
   event.preventDefault();
 }
@@ -411,12 +534,14 @@ function zoom(step: number): void {
   view?.animate({ zoom: (view.getZoom() ?? 2) + step, duration: 150 });
 }
 
-const TOOLS: { tool: AreaTool | 'pick'; icon: string; label: string }[] = [
+const TOOLS: { tool: MapTool; icon: string; label: string }[] = [
   { tool: 'pick', icon: mdiCursorDefaultOutline, label: 'Ask a feature' },
   { tool: 'polygon', icon: mdiVectorPolygon, label: 'Draw a polygon' },
+  { tool: 'lasso', icon: mdiLasso, label: 'Draw round it' },
   { tool: 'circle', icon: mdiCircleOutline, label: 'Draw a circle' },
   { tool: 'rectangle', icon: mdiRectangleOutline, label: 'Draw a rectangle' },
   { tool: 'line', icon: mdiVectorPolyline, label: 'Draw a line with a width' },
+  { tool: 'cells', icon: mdiGrid, label: 'Grid: pick its cells' },
 ];
 </script>
 
@@ -433,15 +558,17 @@ const TOOLS: { tool: AreaTool | 'pick'; icon: string; label: string }[] = [
           :class="{ on: show.tool === tool }"
           :aria-pressed="show.tool === tool"
           :aria-label="label"
-          :disabled="tool !== 'pick' && !workspace.activeSource"
+          :disabled="tool !== 'pick' && tool !== 'cells' && !workspace.activeSource"
           @click="show.useTool(tool)"
         >
           <v-icon :icon="icon" size="20" />
           <v-tooltip activator="parent" location="bottom" :text="label" />
         </button>
       </div>
-      <div v-if="show.tool !== 'pick'" class="help" role="status">
-        {{ AREA_HELP[show.tool] }}<b v-if="measure"> · {{ measure }}</b>
+      <GridPanel v-if="show.tool === 'cells'" />
+      <div v-else-if="show.tool !== 'pick'" class="help" role="status">
+        {{ AREA_HELP[show.tool] }}<b v-if="typed" data-test="typed"> · {{ typed }} m, Enter</b
+        ><b v-else-if="measure"> · {{ measure }}</b>
       </div>
       <div class="view-tools">
         <button type="button" aria-label="Show all that is kept" :disabled="!workspace.activeSource" @click="fit(true)">

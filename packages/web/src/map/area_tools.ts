@@ -1,4 +1,4 @@
-import { fromMercator, LENGTH_UNITS, reachOf, type AreaShape, type AreaShapes, type Form } from '@clean-sieve/core';
+import { fromMercator, geodesicAzimuth, geodesicPoint, isSpaceForm, LENGTH_UNITS, measureOfGeometry, reachOf, Shape, solidOf, toMercator, type AreaShape, type AreaShapes, type Form, type Place } from '@clean-sieve/core'; // prettier-ignore
 import type { Geometry, Position } from 'geojson';
 import type { Coordinate } from 'ol/coordinate.js';
 import Feature from 'ol/Feature.js';
@@ -13,9 +13,10 @@ import {
 import Draw, { createBox } from 'ol/interaction/Draw.js';
 import type Map from 'ol/Map.js';
 import type VectorSource from 'ol/source/Vector.js';
+import { sizeInWords } from '../areas/size.ts';
 import { circleRing, mapDistance } from './circle.ts';
 
-export type AreaTool = 'polygon' | 'rectangle' | 'circle' | 'line';
+export type AreaTool = 'polygon' | 'lasso' | 'rectangle' | 'circle' | 'line' | 'hole';
 
 /** Metres round a drawn line to begin with: a carriageway and its verges. */
 const LINE_REACH = 20;
@@ -27,12 +28,22 @@ export function lonLatOf([x, y]: Coordinate): Position {
   return fromMercator(x, y).map((value) => Number(value.toFixed(DIGITS)));
 }
 
+const CORNERS = 'Click the corners, or type a length and Enter · double-click or Enter closes · Backspace takes the last one back · Esc stops'; // prettier-ignore
 export const AREA_HELP: Record<AreaTool, string> = {
-  polygon: 'Click the corners · double-click or Enter closes · Backspace takes the last one back · Esc stops',
+  polygon: CORNERS,
+  lasso: 'Draw round it with the button held down · Esc stops',
   rectangle: 'Click two opposite corners · Esc stops',
-  circle: 'Click the middle, then the rim · Esc stops',
-  line: 'Click along the line · double-click or Enter ends it · Backspace takes the last point back · Esc stops',
+  circle: 'Click the middle, then the rim, or type a radius and Enter · Esc stops',
+  line: 'Click along the line, or type a length and Enter · double-click or Enter ends it · Backspace takes the last point back · Esc stops',
+  hole: `${CORNERS} · the hole is cut out of the area`,
 };
+
+/** What a drawing tool has in hand. */
+export interface Drawing {
+  interaction: Draw;
+  /** Sets the next corner, or the rim, so many metres from the last one towards the pointer. */
+  reach: (metres: number, pointer: Coordinate) => void;
+}
 
 /**
  * Starts drawing on the map.
@@ -45,12 +56,13 @@ export function startDrawing(
   tool: AreaTool,
   done: (form: Form) => void,
   measure: (text: string) => void,
-): Draw {
+): Drawing {
   let middle: Coordinate = [0, 0];
   let metres = 0;
   const draw = new Draw({
     source: scratch,
-    type: tool === 'polygon' ? 'Polygon' : tool === 'line' ? 'LineString' : 'Circle',
+    type: tool === 'line' ? 'LineString' : tool === 'circle' || tool === 'rectangle' ? 'Circle' : 'Polygon',
+    freehand: tool === 'lasso',
     geometryFunction:
       tool === 'rectangle'
         ? createBox()
@@ -59,9 +71,7 @@ export function startDrawing(
               const [centre, rim] = coordinates as Coordinate[];
               middle = centre;
               metres = mapDistance(centre, rim);
-              measure(
-                `${metres < 10_000 ? Math.round(metres) : (metres / 1000).toFixed(1)} ${metres < 10_000 ? 'm' : 'km'}`,
-              );
+              measure(lengthInWords(metres));
               const [lon, lat] = fromMercator(centre[0], centre[1]);
               const ring = [metres > 0 ? circleRing(lon, lat, metres) : [centre, centre, centre]];
               if (!geometry) return new Polygon(ring);
@@ -70,24 +80,32 @@ export function startDrawing(
             }
           : undefined,
   });
+  let sketch: OlGeometry | null = null;
+  draw.on('drawstart', ({ feature }) => {
+    sketch = feature.getGeometry()!;
+    if (tool !== 'circle') sketch.on('change', () => measure(sizeOfSketch(sketch!)));
+  });
+  const circle = () =>
+    done({
+      kind: 'radius',
+      centre: lonLatOf(middle),
+      distance: metres < 100 ? Number(metres.toFixed(1)) : Math.round(metres),
+      unit: 'm',
+      plane: false,
+      outside: false,
+      blanks: false,
+    });
   draw.on('drawend', ({ feature }) => {
     setTimeout(() => scratch.clear());
     if (tool === 'circle') {
-      if (metres > 0)
-        done({
-          kind: 'radius',
-          centre: lonLatOf(middle),
-          distance: metres < 100 ? Number(metres.toFixed(1)) : Math.round(metres),
-          unit: 'm',
-          outside: false,
-          blanks: false,
-        });
+      if (metres > 0) circle();
       return;
     }
     if (tool === 'line') {
       const coordinates = (feature.getGeometry() as LineString).getCoordinates().map(lonLatOf);
       const geometry = { type: 'LineString' as const, coordinates };
-      if (coordinates.length >= 2) done({ kind: 'near', geometry, distance: LINE_REACH, unit: 'm', outside: false, blanks: false }); // prettier-ignore
+      if (coordinates.length >= 2) done({ kind: 'near', geometry, distance: LINE_REACH, unit: 'm',
+        plane: false, outside: false, blanks: false }); // prettier-ignore
       return;
     }
     const ring = closed((feature.getGeometry() as Polygon).getCoordinates()[0].map(lonLatOf));
@@ -101,7 +119,59 @@ export function startDrawing(
       });
   });
   map.addInteraction(draw);
-  return draw;
+  return {
+    interaction: draw,
+    reach(length, pointer) {
+      if (tool === 'circle') {
+        if (!sketch) return;
+        metres = length;
+        circle();
+        return;
+      }
+      const last = sketch && lastCorner(sketch);
+      if (!last || tool === 'rectangle' || tool === 'lasso') return;
+      const [from, to] = [last, pointer].map(([x, y]) => fromMercator(x, y));
+      const [lon, lat] = geodesicPoint(from[0], from[1], geodesicAzimuth(from[0], from[1], to[0], to[1]), length);
+      draw.appendCoordinates([toMercator(lon, lat)]);
+    },
+  };
+}
+
+/** The corner set last; the one after it follows the pointer. */
+function lastCorner(sketch: OlGeometry): Coordinate | null {
+  const corners = sketch instanceof Polygon ? sketch.getCoordinates()[0] : (sketch as LineString).getCoordinates();
+  // Of a polygon the ring is closed behind the pointer once it has three corners.
+  const own = sketch instanceof Polygon && corners.length > 2 ? corners.slice(0, -1) : corners;
+  return own.length > 1 ? own[own.length - 2] : (own[0] ?? null);
+}
+
+function sizeOfSketch(sketch: OlGeometry): string {
+  const geometry = movedGeometry(sketch);
+  if (geometry.type === 'LineString')
+    return geometry.coordinates.length > 1 ? lengthInWords(measureOfGeometry(geometry).length) : '';
+  if (geometry.type !== 'Polygon') return '';
+  const ring = geometry.coordinates[0];
+  const side = ring.length > 2 ? ring.slice(-3, -1) : ring;
+  const last = side.length === 2 ? `side ${lengthInWords(measureOfGeometry({ type: 'LineString', coordinates: side }).length)}` : ''; // prettier-ignore
+  return ring.length < 4 ? last : `${sizeInWords(geometry)}${last && ` · ${last}`}`;
+}
+
+function lengthInWords(metres: number): string {
+  return metres < 10_000 ? `${metres < 100 ? metres.toFixed(1) : Math.round(metres)} m` : `${(metres / 1000).toFixed(1)} km`; // prettier-ignore
+}
+
+/** A polygon with another ring cut out of it; null when the ring does not lie within one of its parts. */
+export function withHole(geometry: Geometry, hole: Position[]): Geometry | null {
+  const inside = (rings: Position[][]) => {
+    const shape = new Shape({ type: 'Polygon', coordinates: rings });
+    const edges = hole.slice(1).some(([x, y], i) => shape.meetsSegment(hole[i][0], hole[i][1], x, y));
+    return !edges && hole.every(([x, y]) => shape.covers(x, y));
+  };
+  if (geometry.type === 'Polygon') return inside(geometry.coordinates) ? { ...geometry, coordinates: [...geometry.coordinates, hole] } : null; // prettier-ignore
+  if (geometry.type !== 'MultiPolygon') return null;
+  const at = geometry.coordinates.findIndex(inside);
+  if (at < 0) return null;
+  return { ...geometry, coordinates: geometry.coordinates.map((rings, i) => (i === at ? [...rings, hole] : rings)) };
 }
 
 function closed(ring: Position[]): Position[] {
@@ -125,20 +195,28 @@ export function shapeOnMap(shape: AreaShape): OlGeometry {
 
 /** The shape of a condition in space as something to draw; null for other conditions. */
 export function shapeOfForm(form: Form, shapes: AreaShapes): Feature | null {
+  if (!isSpaceForm(form)) return null;
   if (form.kind === 'radius') {
     const metres = form.distance * LENGTH_UNITS[form.unit];
     return metres > 0 ? new Feature(ringOnMap(form.centre, metres)) : null;
   }
-  if (form.kind !== 'area' && form.kind !== 'near') return null;
-  const shape = 'op' in form.geometry && form.geometry.op === 'AREA' ? shapes.get(form.geometry.args[0]) : (form.geometry); // prettier-ignore
-  return shape ? new Feature(shapeOnMap(shape)) : null;
+  const drawn = shapesOfPlace(form.geometry, shapes).map(shapeOnMap);
+  return drawn.length === 0 ? null : new Feature(drawn.length === 1 ? drawn[0] : new OlGeometryCollection(drawn));
+}
+
+/** The shapes of a place; none for the features of a source or sieve, which the map shows anyway. */
+function shapesOfPlace(place: Place, shapes: AreaShapes): AreaShape[] {
+  if (!('op' in place) || place.op === 'BUFFER') return [place];
+  if (place.op === 'ANY_OF' || place.op === 'ALL_OF') return place.args.flatMap((one) => shapesOfPlace(one, shapes));
+  const shape = place.op === 'AREA' ? shapes.get(place.args[0]) : undefined;
+  return shape ? [shape] : [];
 }
 
 /** Whether a condition's shape has no corners to take hold of. */
 export function isRound(form: Form, shapes: AreaShapes): boolean {
-  if (form.kind !== 'area' && form.kind !== 'near') return true;
-  const shape = 'op' in form.geometry && form.geometry.op === 'AREA' ? shapes.get(form.geometry.args[0]) : form.geometry; // prettier-ignore
-  return !shape || 'op' in shape;
+  if (!isSpaceForm(form) || form.kind === 'radius') return true;
+  const solid = solidOf(form.geometry, shapes);
+  return !solid || solid.reach > 0;
 }
 
 /** A shape whose corners were moved on the map, in longitude and latitude. */

@@ -179,9 +179,4 @@ li button.on {
 td {
   padding: 2px 22px 2px 0;
 }
-.buttons {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
-}
 </style>

@@ -152,6 +152,10 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
               </template>
               <v-list density="compact">
                 <v-list-item title="Vary a copy of it" @click="duplicate(sieve)" />
+                <v-list-item
+                  title="Make an area of what it keeps"
+                  @click="workspace.areaOfFeatures(source.id, sieve.tree, null, workspace.nameOf(sieve))"
+                />
                 <v-list-item title="Remove" @click="workspace.removeSieve(sieve.id)" />
                 <v-divider />
                 <div class="palette">
@@ -312,18 +316,5 @@ ul {
   outline: 2px solid var(--violet);
   outline-offset: 1px;
   border-radius: 3px;
-}
-.dialog {
-  padding: 16px 20px;
-}
-h3 {
-  margin: 0 0 10px;
-  font-size: 17px;
-}
-.buttons {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
-  margin-top: 16px;
 }
 </style>

@@ -278,20 +278,12 @@ function download(): void {
 
 <style scoped>
 .dialog {
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
   height: min(700px, 92vh);
-  padding: 16px 20px;
 }
 header {
   display: flex;
   align-items: baseline;
   gap: 24px;
-}
-h3 {
-  margin: 0;
-  font-size: 18px;
 }
 h4 {
   margin: 14px 0 4px;
@@ -408,9 +400,5 @@ select {
 }
 td {
   padding: 2px 16px 2px 0;
-}
-.buttons {
-  display: flex;
-  justify-content: flex-end;
 }
 </style>

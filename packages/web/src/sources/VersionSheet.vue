@@ -103,19 +103,8 @@ const unmatched = computed(() => {
 
 <style scoped>
 .dialog {
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-  padding: 16px 20px;
   max-height: 90vh;
   overflow-y: auto;
-}
-h3,
-p {
-  margin: 0;
-}
-h3 {
-  font-size: 18px;
 }
 .key {
   width: 300px;
@@ -156,10 +145,5 @@ td {
 td .warn {
   display: block;
   font-size: 12.5px;
-}
-.buttons {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

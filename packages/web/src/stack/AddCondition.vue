@@ -1,16 +1,31 @@
 <script setup lang="ts">
 import {
   mdiCalendarOutline,
+  mdiCalendarRange,
   mdiCheckboxMarkedOutline,
   mdiCircleOutline,
   mdiFormatLetterCase,
   mdiGroup,
+  mdiLasso,
+  mdiLayersOutline,
   mdiNumeric,
   mdiRectangleOutline,
   mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import { areaRef, call, GEOMETRY_NAME, property, type Combine } from '@clean-sieve/core';
+import {
+  areaRef,
+  call,
+  exprOfForm,
+  formatDay,
+  GEOMETRY_NAME,
+  layerRef,
+  property,
+  shiftDay,
+  type Form,
+  type Combine,
+  type Expr,
+} from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 import { computed, nextTick, ref } from 'vue';
 import { useMapShow } from '../stores/map_show.ts';
@@ -43,6 +58,7 @@ const TYPES: Record<ColumnInfo['type'], string> = {
 };
 const AREAS = [
   { tool: 'polygon', icon: mdiVectorPolygon, title: 'In a polygon that I draw' },
+  { tool: 'lasso', icon: mdiLasso, title: 'In a shape that I draw by hand' },
   { tool: 'circle', icon: mdiCircleOutline, title: 'Within a distance of a place' },
   { tool: 'rectangle', icon: mdiRectangleOutline, title: 'In a rectangle that I draw' },
   { tool: 'line', icon: mdiVectorPolyline, title: 'Within a distance of a line that I draw' },
@@ -72,6 +88,27 @@ function addColumn(column: ColumnInfo): void {
 function addArea(name: string): void {
   open.value = false;
   void editing.addCondition(call('s_intersects', property(GEOMETRY_NAME), areaRef(name)), props.parent);
+}
+
+/** Begins with the first other source; the editor then offers all of them, and the sieves. */
+function addLayer(): void {
+  open.value = false;
+  const { layers, activeSource } = workspace;
+  const other = layers.find(({ id }) => id !== activeSource?.id) ?? activeSource!;
+  const place = layerRef('SOURCE', other.name) as unknown as Expr;
+  void editing.addCondition(call('S_DWITHIN', property(GEOMETRY_NAME), place, 100, 'm'), props.parent);
+}
+
+const dates = computed(() => (workspace.activeSource?.columns ?? []).filter(({ type, hidden }) => !hidden && (type === 'date' || type === 'datetime'))); // prettier-ignore
+
+/** The first two columns of dates as a period, against the year up to the as-of date. */
+function addSpan(): void {
+  open.value = false;
+  const [start, end] = dates.value;
+  const to = formatDay(workspace.asOfDay);
+  const from = formatDay(shiftDay(workspace.asOfDay, -1, 'years') + 1);
+  const form: Form = { kind: 'span', start: start.name, end: end.name, relation: 'intersects', from, to, open: end.nulls > 0, blanks: false }; // prettier-ignore
+  void editing.addCondition(exprOfForm(form), props.parent);
 }
 
 function draw(tool: (typeof AREAS)[number]['tool']): void {
@@ -121,6 +158,20 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
             :prepend-icon="mdiVectorPolygon"
             :title="`In the area ${area.name}`"
             @click="addArea(area.name)"
+          />
+          <v-list-item
+            v-if="dates.length > 1"
+            :prepend-icon="mdiCalendarRange"
+            title="By the time between two dates"
+            data-test="add-span"
+            @click="addSpan"
+          />
+          <v-list-item
+            v-if="workspace.activeSource"
+            :prepend-icon="mdiLayersOutline"
+            title="By another source or sieve"
+            data-test="add-layer"
+            @click="addLayer"
           />
           <v-list-item
             v-for="area in AREAS"

@@ -1,21 +1,22 @@
 <script setup lang="ts">
-import { exprOfForm, type Form } from '@clean-sieve/core';
+import { exprOfForm, isSpaceForm, type Form, type MatchColumn } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
 import BoundCurve from './BoundCurve.vue';
-import AreaEditor from './editors/AreaEditor.vue';
 import CalendarEditor from './editors/CalendarEditor.vue';
 import DayEditor from './editors/DayEditor.vue';
 import ExprEditor from './editors/ExprEditor.vue';
 import NumberEditor from './editors/NumberEditor.vue';
+import SpaceEditor from './editors/SpaceEditor.vue';
+import SpanEditor from './editors/SpanEditor.vue';
 import TextEditor from './editors/TextEditor.vue';
 import ValuesEditor from './editors/ValuesEditor.vue';
 import { formFor, testKeyOf, testsOf } from './tests_of_column.ts';
 import { useTreeEditing } from './tree_editing.ts';
 
-const props = defineProps<{ id: string; form: Form }>();
+const props = defineProps<{ id: string; form: Form; shows: readonly MatchColumn[] }>();
 const emit = defineEmits<{ close: [] }>();
 const workspace = useWorkspace();
 const sifting = useSifting();
@@ -29,6 +30,15 @@ const unknown = computed(() => sifting.active?.head.rows.find((row) => row.id ==
 const showsBlanks = computed(
   () => column.value !== null && props.form.kind !== 'blank' && (props.form.blanks || column.value.nulls > 0),
 );
+
+const dated = computed(() => ['day', 'days', 'recent', 'calendar'].includes(props.form.kind));
+
+function setCould(on: boolean | null): void {
+  const form = { ...props.form };
+  if (on) form.could = true;
+  else delete form.could;
+  set(form);
+}
 
 function set(form: Form): void {
   editing.setExpr(props.id, exprOfForm(form));
@@ -60,13 +70,24 @@ function set(form: Form): void {
       @change="set"
     />
     <CalendarEditor v-else-if="column && form.kind === 'calendar'" :form="form" :column="column" @change="set" />
-    <AreaEditor
-      v-else-if="form.kind === 'area' || form.kind === 'radius' || form.kind === 'near'"
+    <SpanEditor v-else-if="form.kind === 'span'" :form="form" @change="set" />
+    <SpaceEditor
+      v-else-if="isSpaceForm(form)"
       :id="id"
       :form="form"
+      :shows="shows"
       @change="set"
+      @shows="(shown) => editing.setShows(id, shown)"
     />
     <ExprEditor v-else-if="form.kind === 'other'" :expr="form.expr" @change="(expr) => editing.setExpr(id, expr)" />
+    <v-checkbox
+      v-if="dated && (form.could || unknown > column!.nulls)"
+      :model-value="form.could === true"
+      label="Count dates known only to the month or year when they could fit"
+      data-test="could"
+      @update:model-value="setCould"
+    />
+    <p v-if="column?.type === 'datetime' && dated" class="soft zone">Days are taken in UTC.</p>
     <BoundCurve :id="id" :form="form" @change="set" />
     <div class="foot">
       <v-checkbox
@@ -91,6 +112,10 @@ function set(form: Form): void {
   border-radius: 10px;
   background: var(--surface);
   cursor: default;
+}
+.zone {
+  margin: 0;
+  font-size: 12.5px;
 }
 .foot {
   display: flex;

@@ -8,7 +8,7 @@ import {
   type Emptiness,
   type NearestBound,
 } from '@clean-sieve/core';
-import { computed, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
@@ -22,6 +22,7 @@ const sifting = useSifting();
 const notices = useNotices();
 const editing = useTreeEditing();
 const why = shallowRef<Emptiness | null>(null);
+const looking = ref(true);
 let asked = 0;
 
 watch(
@@ -31,6 +32,7 @@ watch(
     try {
       const found = await api.emptiness(workspace.activeSource!.id, sifting.shownTree);
       if (turn === asked) why.value = found;
+      looking.value = turn !== asked;
     } catch (error) {
       notices.complain(error);
     }
@@ -71,7 +73,10 @@ function leaveOut(id: string): void {
 </script>
 
 <template>
-  <section v-if="why" class="why" data-test="empty-why" aria-label="Why nothing is kept">
+  <section v-if="!why && looking" class="why soft" aria-busy="true">
+    <b>Nothing is kept.</b> Looking for what empties it …
+  </section>
+  <section v-else-if="why" class="why" data-test="empty-why" aria-label="Why nothing is kept">
     <b>Nothing is kept</b>
     <p v-if="reason">{{ reason }}</p>
     <ul v-if="why.bounds.length > 0 || without.length > 0">

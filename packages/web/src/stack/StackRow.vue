@@ -46,6 +46,15 @@ const canKeepBlanks = computed(
     'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && (numbers.value?.unknown ?? 0) > 0,
 );
 
+/** Why the unknown ones are: blank, or a date that is known to the month or year only. */
+const unknownWord = computed(() => {
+  const { value } = form;
+  if (!['day', 'days', 'recent', 'calendar'].includes(value.kind) || value.could) return 'blank';
+  if (value.blanks) return 'unsure';
+  const column = 'column' in value ? source.value.columns.find(({ name }) => name === value.column) : undefined;
+  return column && (numbers.value?.unknown ?? 0) > column.nulls ? 'blank or unsure' : 'blank';
+});
+
 function keepBlanks(): void {
   editing.setExpr(props.condition.id, exprOfForm({ ...form.value, blanks: true }));
 }
@@ -99,7 +108,7 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
           <template v-else>
             <span v-if="words.note">{{ words.note }}</span>
             <span v-if="numbers && numbers.unknown > 0">
-              {{ counted(numbers.unknown) }} blank, left out<template v-if="canKeepBlanks">
+              {{ counted(numbers.unknown) }} {{ unknownWord }}, left out<template v-if="canKeepBlanks">
                 · <button class="plain link" type="button" @click.stop="keepBlanks">keep blanks</button></template
               >
             </span>
@@ -161,7 +170,13 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
         {{ finding.fix.label }}
       </button>
     </p>
-    <ConditionEditor v-if="open" :id="condition.id" :form="form" @close="focus.editing = null" />
+    <ConditionEditor
+      v-if="open"
+      :id="condition.id"
+      :form="form"
+      :shows="condition.shows ?? []"
+      @close="focus.editing = null"
+    />
   </div>
 </template>
 

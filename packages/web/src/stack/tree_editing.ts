@@ -1,5 +1,4 @@
 import {
-  emptyTree,
   findNode,
   insertNode,
   replaceNode,
@@ -8,6 +7,7 @@ import {
   type Expr,
   type Fix,
   type Group,
+  type MatchColumn,
   type TreeNode,
 } from '@clean-sieve/core';
 import { api } from '../api/client.ts';
@@ -33,9 +33,9 @@ export function useTreeEditing() {
   /** Adds a condition and opens it for editing; on a source as a whole it begins a new sieve. */
   async function addCondition(expr: Expr, parent = ROOT, edit = true): Promise<void> {
     const node: TreeNode = { kind: 'condition', id: newId(), expr };
-    if (workspace.activeSieve) change('add condition', (tree) => insertNode(tree, parent, node));
-    else if (workspace.activeSource)
-      await workspace.addSieve(workspace.activeSource.id, { ...emptyTree(), children: [node] });
+    await workspace.settled();
+    workspace.putTree(insertNode(workspace.activeTree, parent, node), 'add condition');
+    await workspace.settled();
     if (edit) setTimeout(() => (focus.editing = node.id));
   }
 
@@ -70,6 +70,13 @@ export function useTreeEditing() {
       'edit condition',
       (tree) => replaceNode(tree, id, (node) => (node.kind === 'condition' ? { ...node, expr } : node)),
       `expr:${id}`,
+    );
+  }
+
+  /** What a condition in space shows of the features that it is about, as columns. */
+  function setShows(id: string, shows: MatchColumn[]): void {
+    change('columns of a condition', (tree) =>
+      replaceNode(tree, id, (node) => (node.kind === 'condition' ? { ...node, shows } : node)),
     );
   }
 
@@ -129,7 +136,20 @@ export function useTreeEditing() {
     });
   }
 
-  return { addCondition, addGroup, setTree, mend, setExpr, toggle, setCombine, remove, shift, setChildren, duplicate };
+  return {
+    addCondition,
+    addGroup,
+    setTree,
+    mend,
+    setExpr,
+    setShows,
+    toggle,
+    setCombine,
+    remove,
+    shift,
+    setChildren,
+    duplicate,
+  };
 }
 
 function copyOf(node: TreeNode): TreeNode {

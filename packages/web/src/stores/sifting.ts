@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { areasIn, emptyTree, exprOfTree, type Group } from '@clean-sieve/core';
+import { areasIn, emptyTree, exprOfTree, layersNamedIn, type Group } from '@clean-sieve/core';
 import type { SiftHead } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
 import { useNotices } from './notices.ts';
@@ -31,6 +31,8 @@ export const useSifting = defineStore('sifting', () => {
     const run = async () => {
       busy.value++;
       try {
+        // The server knows other sieves as they are saved.
+        if (layersNamedIn(exprOfTree(tree) ?? true).some(({ op }) => op === 'SIEVE')) await workspace.save();
         const { head, mask } = await api.sift(sourceId, { tree });
         results.value = new Map(results.value).set(sieveId, { head, mask, tree });
         errors.value.delete(sieveId);
@@ -56,11 +58,22 @@ export const useSifting = defineStore('sifting', () => {
     waiting.delete(sieveId);
   }
 
+  /** What a tree's result depends on beside itself: the areas and the other sieves that it names, and theirs. */
+  function basisOf(tree: Group, seen: Set<number>): string {
+    const expr = exprOfTree(tree) ?? true;
+    const named = areasIn(expr).map((name) => workspace.areaShapes.get(name));
+    const others = layersNamedIn(expr).map(({ op, args: [name] }) => {
+      const sieve = op === 'SIEVE' ? workspace.sieves.find((one) => one.name === name) : undefined;
+      if (!sieve || seen.has(sieve.id)) return name;
+      return [sieve.sourceId, sieve.tree, basisOf(sieve.tree, new Set([...seen, sieve.id]))];
+    });
+    return JSON.stringify([named, others]);
+  }
+
   function siftChanged(): void {
-    const { sieves, asOfDay, activeSieveId, areaShapes } = workspace;
+    const { sieves, asOfDay, activeSieveId } = workspace;
     for (const sieve of sieves) {
-      const named = areasIn(exprOfTree(sieve.tree) ?? true).map((name) => areaShapes.get(name));
-      const key = `${asOfDay}|${JSON.stringify(sieve.tree)}|${JSON.stringify(named)}`;
+      const key = `${asOfDay}|${JSON.stringify(sieve.tree)}|${basisOf(sieve.tree, new Set([sieve.id]))}`;
       if (asked.get(sieve.id) === key) continue;
       asked.set(sieve.id, key);
       void sift(sieve.id, sieve.sourceId, sieve.tree);

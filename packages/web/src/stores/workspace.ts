@@ -3,13 +3,19 @@ import { computed, ref, shallowRef } from 'vue';
 import {
   columnInWords,
   emptyTree,
+  layerRef,
+  mapConditions,
   parseDate,
+  renamedLayer,
   staleMentions,
   treeInWords,
   valuesMentioned,
   type AreaShape,
   type AreaShapes,
+  type CheckOptions,
   type Group,
+  type LayerNames,
+  type LayerRef,
   type Wording,
 } from '@clean-sieve/core';
 import type {
@@ -133,19 +139,64 @@ export const useWorkspace = defineStore('workspace', () => {
   let saving: ReturnType<typeof setTimeout> | null = null;
 
   function put(id: number, change: SieveChange): void {
+    const before = sieves.value.find((sieve) => sieve.id === id)?.name;
+    if (before && change.name && change.name !== before) renameLayer(layerRef('SIEVE', before), change.name);
     sieves.value = sieves.value.map((sieve) => (sieve.id === id ? { ...sieve, ...change } : sieve));
     unsaved.set(id, { ...unsaved.get(id), ...change });
     saving ??= setTimeout(() => void save(), SAVE_MILLIS);
   }
 
-  async function save(): Promise<void> {
+  let underWay: Promise<void> = Promise.resolve();
+
+  /** Resolves when everything changed so far is saved. */
+  function save(): Promise<void> {
+    if (saving) clearTimeout(saving);
     saving = null;
     const changes = [...unsaved];
     unsaved.clear();
-    try {
-      for (const [id, change] of changes) await api.changeSieve(id, change);
-    } catch (error) {
-      notices.complain(error);
+    underWay = underWay.then(async () => {
+      try {
+        for (const [id, change] of changes) await api.changeSieve(id, change);
+      } catch (error) {
+        notices.complain(error);
+      }
+    });
+    return underWay;
+  }
+
+  /** What another sieve or source is called in conditions has changed; the server does the same. */
+  function renameLayer(ref: LayerRef, to: string): void {
+    sieves.value = sieves.value.map((sieve) => {
+      const tree = mapConditions(sieve.tree, (expr) => renamedLayer(expr, ref, to));
+      return JSON.stringify(tree) === JSON.stringify(sieve.tree) ? sieve : { ...sieve, tree };
+    });
+  }
+
+  /** Names of the sources and sieves that conditions can speak of. */
+  const layerNames = computed<LayerNames>(() => ({
+    sources: layers.value.map((source) => source.name),
+    sieves: sieves.value.flatMap((sieve) => sieve.name ?? []),
+  }));
+
+  /** What filters of the workspace are checked against, beside the columns. */
+  const checkOptions = computed<CheckOptions>(() => ({ areas: areaShapes.value, layers: layerNames.value }));
+
+  /** The name of a sieve for conditions; one that is named by its conditions keeps what it is called now. */
+  async function namedSieve(id: number): Promise<string> {
+    const sieve = sieves.value.find((candidate) => candidate.id === id)!;
+    if (sieve.name === null) {
+      renameSieve(id, freeSieveName(nameOf(sieve)));
+      await save();
+    }
+    return sieves.value.find((candidate) => candidate.id === id)!.name!;
+  }
+
+  function freeSieveName(wanted: string): string {
+    const taken = new Set(layerNames.value.sieves);
+    const short = wanted.length > 190 ? `${wanted.slice(0, 189)}…` : wanted;
+    for (let i = 1; ; i++) {
+      const candidate = i === 1 ? short : `${short} ${i}`;
+      if (!taken.has(candidate)) return candidate;
     }
   }
 
@@ -164,22 +215,47 @@ export const useWorkspace = defineStore('workspace', () => {
     history.record({ label, key: key && `${id}:${key}`, undo: reopen(old), redo: reopen(change) });
   }
 
+  /** The sieve that is being made over a source, and what its conditions have become meanwhile. */
+  let beginning: { sourceId: number; newest: Group; done: Promise<unknown> } | null = null;
+
+  /** Puts conditions to work: in the active sieve, or in a new one over the active source; what comes while that is being made replaces them. */
+  function putTree(tree: Group, label: string, key?: string): void {
+    const [sieve, source] = [activeSieve.value, activeSource.value];
+    if (sieve) return changeSieve(sieve.id, { tree }, label, key);
+    if (!source) return;
+    if (beginning?.sourceId === source.id) {
+      beginning.newest = tree;
+      return;
+    }
+    const own = (beginning = { sourceId: source.id, newest: tree, done: Promise.resolve<unknown>(null) });
+    own.done = addSieve(source.id, tree, null, () => own.newest).finally(() => (beginning = null));
+  }
+
+  /** Resolves when no sieve is being made any more. */
+  async function settled(): Promise<void> {
+    await beginning?.done;
+  }
+
+  /** @param newest what the tree has become when the sieve is there */
   async function addSieve(
     sourceId: number,
     tree: Group = emptyTree(),
     sieveName: string | null = null,
+    newest: () => Group = () => tree,
   ): Promise<SieveInfo | null> {
     const used = new Set(sieves.value.map((sieve) => sieve.colour));
     const colour = PALETTE.findIndex((_, i) => !used.has(i));
     try {
-      const sieve = await api.addSieve({
+      const made = await api.addSieve({
         sourceId,
         name: sieveName,
         tree,
         colour: colour < 0 ? sieves.value.length % PALETTE.length : colour,
         visible: true,
       });
+      const sieve = { ...made, tree: newest() };
       sieves.value = [...sieves.value, sieve];
+      if (sieve.tree !== tree) put(sieve.id, { tree: sieve.tree });
       openSieve(sieve.id);
       history.record({ label: 'new sieve', undo: () => dropSieve(sieve.id), redo: () => restoreSieve(sieve) });
       return sieve;
@@ -232,8 +308,10 @@ export const useWorkspace = defineStore('workspace', () => {
 
   /** Adds a named area; can be undone. Throws when the name is taken. */
   async function addArea(areaName: string, shape: AreaShape): Promise<AreaInfo> {
-    let area = await api.addArea({ name: areaName, shape });
+    const { repaired, ...added } = await api.addArea({ name: areaName, shape });
+    let area: AreaInfo = added;
     areas.value = [...areas.value, area];
+    if (repaired) notices.say(`The shape of ${areaName} was not valid (${repaired}); it now covers the same ground as a valid one.`); // prettier-ignore
     const drop = async () => {
       await api.removeArea(area.id);
       areas.value = areas.value.filter(({ id }) => id !== area.id);
@@ -244,6 +322,37 @@ export const useWorkspace = defineStore('workspace', () => {
     };
     history.record({ label: `new area ${areaName}`, undo: drop, redo: restore });
     return area;
+  }
+
+  /** A name for an area that no other has. */
+  function freeAreaName(wanted: string): string {
+    for (let i = 1; ; i++) {
+      const candidate = i === 1 ? wanted.slice(0, 190) : `${wanted.slice(0, 190)} ${i}`;
+      if (!areaShapes.value.has(candidate)) return candidate;
+    }
+  }
+
+  /** Makes an area of one feature, or of all that a tree keeps, as they are now. */
+  async function areaOfFeatures(sourceId: number, tree: Group, row: number | null, wanted: string): Promise<void> {
+    try {
+      const { shape } = await api.shapeOf(sourceId, tree, row);
+      const area = await addArea(freeAreaName(wanted), shape);
+      notices.say(`${area.name} is an area now; it stays as it is.`);
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  /** Adds the shape of one feature to an area. */
+  async function addToArea(area: AreaInfo, sourceId: number, row: number): Promise<void> {
+    if ('op' in area.shape) return;
+    try {
+      const { shape } = await api.shapeOf(sourceId, emptyTree(), row);
+      await changeArea(area, { shape: { type: 'GeometryCollection', geometries: [area.shape, shape] } });
+      notices.say(`${area.name} has this feature too now.`);
+    } catch (error) {
+      notices.complain(error);
+    }
   }
 
   /** Renames an area or gives it another shape; every condition that uses it follows. Can be undone. */
@@ -295,6 +404,9 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   async function renameSource(id: number, newName: string): Promise<void> {
+    await save();
+    const before = sources.value.find((source) => source.id === id)?.name;
+    if (before) renameLayer(layerRef('SOURCE', before), newName);
     putSource(await api.renameSource(id, newName));
   }
 
@@ -321,6 +433,8 @@ export const useWorkspace = defineStore('workspace', () => {
       codeLists,
       areas,
       areaShapes,
+      layerNames,
+      checkOptions,
       loaded,
       activeSieveId,
       activeSieve,
@@ -342,8 +456,15 @@ export const useWorkspace = defineStore('workspace', () => {
       openSource,
       changeSieve,
       addSieve,
+      putTree,
+      settled,
+      save,
+      namedSieve,
       removeSieve,
       addArea,
+      freeAreaName,
+      areaOfFeatures,
+      addToArea,
       changeArea,
       removeArea,
       setAsOf,

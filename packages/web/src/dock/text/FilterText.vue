@@ -46,6 +46,7 @@ watch(() => [workspace.activeSource?.id, sifting.version], () => countedValues.c
 const known = (): Known => ({
   columns: workspace.activeSource!.columns,
   areas: [...workspace.areaShapes.keys()],
+  layers: workspace.layerNames,
   meaning: workspace.meaningOf,
   values: (column) => {
     let values = countedValues.get(column);
@@ -65,7 +66,7 @@ function onText(): void {
     let next: Expr | null = null;
     if (text.value.trim() !== '') {
       const parsed = parseFilter(text.value);
-      checkFilter(parsed, source.columns, { areas: workspace.areaShapes });
+      checkFilter(parsed, source.columns, workspace.checkOptions);
       next = parsed.expr;
     }
     error.value = null;
@@ -78,12 +79,9 @@ function onText(): void {
 }
 
 function apply(next: Expr | null): void {
-  const { activeSieve, activeSource } = workspace;
   const current = expr.value;
   if (next === null ? current === null : current !== null && sameExpr(next, current)) return;
-  const tree = treeOfExpr(next, workspace.activeTree, newId);
-  if (activeSieve) workspace.changeSieve(activeSieve.id, { tree }, 'edit text', 'text');
-  else if (activeSource) void workspace.addSieve(activeSource.id, tree);
+  workspace.putTree(treeOfExpr(next, workspace.activeTree, newId), 'edit text', 'text');
 }
 
 /** Changes the text by a click, as if it had been typed. */

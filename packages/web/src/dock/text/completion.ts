@@ -4,7 +4,7 @@ import {
   type CompletionContext,
   type CompletionResult,
 } from '@codemirror/autocomplete';
-import { expectedAt, FUNCTIONS, printFilter, printName, printText } from '@clean-sieve/core';
+import { expectedAt, FUNCTIONS, printFilter, printName, printText, type LayerNames } from '@clean-sieve/core';
 import type { ColumnInfo, ValuesAnswer } from '@clean-sieve/server/api';
 import { columnText } from '../../words/cells.ts';
 import { counted } from '../../words/numbers.ts';
@@ -16,6 +16,8 @@ export interface Known {
   columns: ColumnInfo[];
   /** Names of the areas. */
   areas: string[];
+  /** Names of the sources and sieves. */
+  layers: LayerNames;
   /** All values of a column, most frequent first. */
   values: (column: string) => Promise<ValueCount[]>;
   meaning: (column: ColumnInfo, value: string | number | boolean) => string | undefined;
@@ -23,6 +25,9 @@ export interface Known {
 
 /** Above so many distinct numbers, dates or times only the ends of the column are offered. */
 const MOST_SCALAR = 200;
+
+/** Values listed at once; what is left out is said. */
+const MOST_LISTED = 500;
 
 const OPERATORS: Record<string, { label: string; detail: string; types?: ColumnInfo['type'][] }[]> = {
   compare: [
@@ -81,14 +86,12 @@ function operators(column: ColumnInfo): Completion[] {
 }
 
 /** What a filter or an operand can begin with. */
-function terms({ columns, areas }: Known): Completion[] {
+function terms({ columns, areas, layers }: Known): Completion[] {
+  const named = (op: string, names: readonly string[]) => names.map((name): Completion => ({ label: `${op}(${printText(name)})`, type: 'property', detail: op.toLowerCase(), boost: 1 })); // prettier-ignore
   return [
-    ...areas.map((name): Completion => ({
-      label: `AREA(${printText(name)})`,
-      type: 'property',
-      detail: 'area',
-      boost: 1,
-    })),
+    ...named('AREA', areas),
+    ...named('SOURCE', layers.sources),
+    ...named('SIEVE', layers.sieves),
     ...columns.map((column): Completion => ({ label: printName(column.name), displayLabel: column.name, type: 'property', detail: `${column.type}${column.title === null ? '' : ` · ${column.title}`}`, boost: 2 })), // prettier-ignore
     { label: 'geometry', type: 'property', detail: 'the shape', boost: 1 },
     ...FUNCTIONS.map(({ name, meaning }): Completion => ({ label: name, type: 'function', detail: meaning, apply: `${name}(` })), // prettier-ignore
@@ -110,12 +113,14 @@ async function valueOptions(
     ({ value }) => value !== '' && `${value} ${meant(value)}`.toLowerCase().includes(folded),
   );
   const begins = (entry: ValueCount) => (`${entry.value}`.toLowerCase().startsWith(folded) ? 0 : 1);
-  const listed = fitting.sort((a, b) => begins(a) - begins(b) || b.count - a.count).slice(0, 500);
+  const listed = fitting.sort((a, b) => begins(a) - begins(b) || b.count - a.count).slice(0, MOST_LISTED);
   const options = listed.map(({ value, count, kept }): Completion => {
     const meaning = meant(value);
     const shown = `${columnText(column, value)}${meaning === '' ? '' : ` · ${meaning}`}`;
     return { ...option(shown, `${counted(count)} · ${counted(kept)} kept now`, literal(column, value)) };
   });
+  const more = fitting.length - listed.length;
+  if (more > 0) options.push({ label: `${counted(more)} more`, detail: 'write on to find them', type: 'constant', apply: () => undefined }); // prettier-ignore
   return [...options, ...endsOf(column, written)];
 }
 

@@ -33,6 +33,7 @@ const known: Known = {
     column('order by', 'boolean'),
   ],
   areas: ['Harbour'],
+  layers: { sources: ['Paths'], sieves: ['Lit paths'] },
   values: (name) =>
     Promise.resolve(
       name === 'species'
@@ -144,6 +145,13 @@ describe('completion', () => {
       '0142 · Sycamore | 30 · 3 kept now',
     ]);
     expect(await offered("species IN ('0101', 'syc")).toEqual(['0142 · Sycamore | 30 · 3 kept now']);
+  });
+
+  test('what does not fit the list is counted', async () => {
+    const state = EditorState.create({ doc: "species = 'v" });
+    const many = { ...known, values: () => Promise.resolve(Array.from({ length: 720 }, (_, i) => ({ value: `v${i}`, count: 720 - i, kept: 0 }))) }; // prettier-ignore
+    const result = await completionOf(() => many)(new CompletionContext(state, state.doc.length, true));
+    expect(result!.options.slice(-2).map(({ label }) => label)).toEqual(['v499', '220 more']);
   });
 
   test('the ends of a column of many numbers or days', async () => {

@@ -12,8 +12,8 @@ const values = computed(() => {
   const { part } = props.form;
   const yearOf = (time: ColumnInfo['min']) => Number(String(time).slice(0, 4));
   const [low, high] = part === 'year' ? [yearOf(props.column.min), yearOf(props.column.max)] : PART_RANGE[part];
-  const own = Array.from({ length: Math.max(0, Math.min(high - low, 400)) + 1 }, (_, i) => low + i);
-  return [...new Set([...own, ...props.form.values])].filter(Number.isFinite).sort((a, b) => a - b);
+  const own = high >= low ? Array.from({ length: high - low + 1 }, (_, i) => low + i) : [];
+  return [...new Set([...own, ...props.form.values])].sort((a, b) => a - b);
 });
 const chosen = computed(() => new Set(props.form.values));
 

@@ -18,7 +18,7 @@ watch(
 function apply(): void {
   try {
     const parsed = parseFilter(text.value);
-    checkFilter(parsed, workspace.activeSource!.columns, { areas: workspace.areaShapes });
+    checkFilter(parsed, workspace.activeSource!.columns, workspace.checkOptions);
     problem.value = '';
     emit('change', parsed.expr);
   } catch (error) {

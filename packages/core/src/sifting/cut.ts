@@ -1,0 +1,137 @@
+import type { Geometry } from 'geojson';
+import { CRS84, toLonLat, type Crs } from '../crs/crs.ts';
+import { convertGeometry } from '../crs/convert.ts';
+import { GROUP_ROWS, type Column } from '../features/column.ts';
+import { ColumnBuilder } from '../features/column_builder.ts';
+import type { GeometryChunk } from '../features/geometry.ts';
+import { GeometryBuilder } from '../features/geometry_builder.ts';
+import { takeRows } from '../features/subset.ts';
+import type { FeatureTable } from '../features/table.ts';
+import { freeName } from '../features/table_builder.ts';
+import { buffer, type Place } from '../filters/areas.ts';
+import { GEOMETRY_NAME, type Call, type Expr } from '../filters/ast.ts';
+import { positionsIn } from '../filters/check.ts';
+import { isSpaceForm, placeOf, type Form } from '../filters/form.ts';
+import { isLayerRef } from '../filters/layers.ts';
+import type { Geos } from '../geos/geos.ts';
+import { measureOfGeometry } from '../space/measure.ts';
+import { commonWith, dimensionOf } from './overlay.ts';
+import { isRelatable } from './pair_tests.ts';
+import type { Side } from './pairs.ts';
+import type { Sifter } from './sifter.ts';
+import { sides } from './spatial.ts';
+
+/** What cutting did. */
+export interface CutReport {
+  /** Features of which a part was cut off, and those that lie wholly within. */
+  cut: number;
+  whole: number;
+  /** Features that only touch what they are cut to, so that nothing of their kind is left; they are left out. */
+  gone: number;
+  /** Parts left that are smaller than the tolerance, in square metres for polygons and metres for lines; they stay. */
+  slivers: number;
+  /** Features that had heights (Z), which what is cut has no more. */
+  flattened: number;
+}
+
+/** What features can be cut to by a condition: where they must lie; null for other conditions. */
+export function cutPlaceOf(form: Form): Place | null {
+  if (!isSpaceForm(form) || form.outside || form.kind === 'nearest') return null;
+  if (form.kind === 'area' && !['intersects', 'within', 'overlaps', 'crosses'].includes(form.relation)) return null;
+  if (form.kind === 'radius') return buffer({ type: 'Point', coordinates: form.centre }, form.distance, form.unit);
+  const place = placeOf(form);
+  if ('op' in place && (place.op === 'ANY_OF' || place.op === 'ALL_OF')) return null;
+  if (form.kind !== 'near') return place;
+  return isLayerRef(place as Expr) || 'op' in place ? null : buffer(place, form.distance, form.unit);
+}
+
+/**
+ * Rows of a table with their lines and polygons cut to a place; points stay as they are. Areas (m²) and lengths (m) before and
+ * after, on the ellipsoid, stand in columns of their own. Of a collection the parts of the highest dimension are left.
+ * @param tolerance least size of a part that is no sliver
+ * @param progress called now and then with the rows done; may throw to stop
+ */
+export function cutRows(
+  sifter: Sifter,
+  table: FeatureTable,
+  rows: Uint32Array,
+  place: Place,
+  tolerance: number,
+  geos: Geos,
+  progress?: (done: number) => void,
+): { table: FeatureTable; report: CutReport } {
+  // Asked as a share, a circle comes as the polygon that it is cut by.
+  const call = sifter.resolve({ op: 'S_SHARE_IN', args: [{ property: GEOMETRY_NAME }, place as Expr, 1] }) as Call;
+  const { mine, theirs } = sides(call, sifter.spatialContext, table.crs);
+  const report: CutReport = { cut: 0, whole: 0, gone: 0, slivers: 0, flattened: 0 };
+  const kept: number[] = [];
+  const builders = [new GeometryBuilder()];
+  const taken = new Set(table.columns.map(({ name }) => name));
+  const named = (name: string) => new ColumnBuilder({ name: freeName(name, taken) });
+  const sizes = { area: [named('area_before_m2'), named('area_after_m2')], length: [named('length_before_m'), named('length_after_m')] }; // prettier-ignore
+  const used = new Set<'area' | 'length'>();
+  rows.forEach((row, i) => {
+    if ((i & 255) === 0) progress?.(i);
+    const chunk = mine.chunks[Math.floor(row / GROUP_ROWS)];
+    const before = chunk.geometryAt(row % GROUP_ROWS);
+    const after = cutGeometry(chunk, row, theirs, geos);
+    if (after === null) {
+      report.gone++;
+      return;
+    }
+    const at = kept.push(row) - 1;
+    if (builders[builders.length - 1].rows === GROUP_ROWS) builders.push(new GeometryBuilder());
+    builders[builders.length - 1].add(after === 'whole' ? before : after);
+    const kind = before && /Polygon$/.test(before.type) ? 'area' : before && /Line/.test(before.type) ? 'length' : null;
+    if (!kind || !before) return;
+    report[after === 'whole' ? 'whole' : 'cut']++;
+    if (after !== 'whole' && positionsIn(before).some((position) => position.length > 2)) report.flattened++;
+    used.add(kind);
+    const [was, is] = [before, after === 'whole' ? before : after].map((geometry) => sizeOf(geometry, table.crs, kind));
+    sizes[kind][0].addTyped(at, rounded(was));
+    sizes[kind][1].addTyped(at, rounded(is));
+    if (after !== 'whole') report.slivers += partsOf(after).filter((part) => sizeOf(part, table.crs, kind) < tolerance).length; // prettier-ignore
+  });
+  const left = takeRows(table, Uint32Array.from(kept));
+  const added: Column[] = [...used].flatMap((kind) => sizes[kind].map((column) => column.finish(kept.length)));
+  const geometry = kept.length === 0 ? [] : builders.map((builder) => builder.finish());
+  return { table: { ...left, geometry, columns: [...left.columns, ...added] }, report };
+}
+
+/** To the millimetre and the square centimetre, about what coordinates in degrees can tell. */
+const rounded = (value: number) => Number(value.toFixed(3));
+
+/** What is left of a row; `whole` when nothing is cut off, null when nothing of its dimension is left. */
+function cutGeometry(chunk: GeometryChunk, at: number, theirs: Side, geos: Geos): Geometry | 'whole' | null {
+  const row = at % GROUP_ROWS;
+  const dimension = dimensionOf(chunk, row);
+  if (dimension === 0 || !isRelatable(chunk, row)) return 'whole';
+  const common = commonWith(chunk, at, theirs, geos);
+  if (common === null || common === 'whole') return common;
+  const parts = partsOf(common).filter(({ type }) => type === (dimension === 2 ? 'Polygon' : 'LineString'));
+  if (parts.length <= 1) return parts[0] ?? null;
+  return dimension === 2
+    ? { type: 'MultiPolygon', coordinates: parts.map((part) => (part as { coordinates: number[][][] }).coordinates) }
+    : { type: 'MultiLineString', coordinates: parts.map((part) => (part as { coordinates: number[][] }).coordinates) };
+}
+
+/** Single points, lines and polygons. */
+function partsOf(geometry: Geometry): Geometry[] {
+  switch (geometry.type) {
+    case 'GeometryCollection':
+      return geometry.geometries.flatMap(partsOf);
+    case 'MultiPolygon':
+      return geometry.coordinates.map((coordinates) => ({ type: 'Polygon', coordinates }));
+    case 'MultiLineString':
+      return geometry.coordinates.map((coordinates) => ({ type: 'LineString', coordinates }));
+    case 'MultiPoint':
+      return geometry.coordinates.map((coordinates) => ({ type: 'Point', coordinates }));
+    default:
+      return [geometry];
+  }
+}
+
+function sizeOf(geometry: Geometry, crs: Crs, kind: 'area' | 'length'): number {
+  const lonLat = crs.definition === CRS84.definition ? geometry : convertGeometry(geometry, toLonLat(crs), 1e-8);
+  return measureOfGeometry(lonLat)[kind];
+}

@@ -1,0 +1,77 @@
+import { GROUP_ROWS } from '../features/column.ts';
+import { count, emptyMask, has, maskOf, put, rowsOf, type Mask } from '../features/mask.ts';
+import { Shape } from '../space/shape.ts';
+import { boxesAround, NearestRow } from '../space/within_distance.ts';
+import { eachPair, type Side } from './pairs.ts';
+import { distanceRelation } from './pair_tests.ts';
+
+/** Farther than any two places on the earth, in metres. */
+export const FARTHEST = 2.1e7;
+const FIRST_RADIUS = 100;
+
+/** Rows of mine within a distance in metres, on the ellipsoid, of anything of theirs. */
+export function withinMask(mine: Side, theirs: Side, rows: number, metres: number): Mask {
+  const hit = emptyMask(rows);
+  eachPair(mine, theirs, distanceRelation(metres), (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
+  return hit;
+}
+
+/**
+ * The k rows of mine that are nearest to anything of theirs, on the ellipsoid; what is as near as the last of them is among them.
+ * @param rows rows of mine in all
+ */
+export function nearestMask({ mine, theirs }: { mine: Side; theirs: Side }, rows: number, k: number): Mask {
+  let [low, high] = [0, FIRST_RADIUS];
+  let found = withinMask(mine, theirs, rows, high);
+  while (count(found) < k && high < FARTHEST) {
+    [low, high] = [high, high * 2];
+    found = withinMask(mine, theirs, rows, high);
+  }
+  // Of far more than are wanted, most are ruled out by a smaller radius before distances are measured.
+  while (count(found) > 4 * k + 64 && high - low > 1e-3) {
+    const middle = (low + high) / 2;
+    const fewer = withinMask(mine, theirs, rows, middle);
+    if (count(fewer) < k) low = middle;
+    else [high, found] = [middle, fewer];
+  }
+  const near = rowsOf(found);
+  const distances = Float64Array.from(near, (row) => nearestOf(mine, theirs, row, high).distance);
+  const kth = distances.toSorted()[Math.min(k, near.length) - 1];
+  return maskOf(near.filter((_, i) => distances[i] <= kth), rows); // prettier-ignore
+}
+
+/**
+ * The nearest of theirs to one row of mine and how far it is, in metres on the ellipsoid.
+ * @param within where nothing is nearer, the distance is Infinity and the row -1
+ */
+export function nearestOf(mine: Side, theirs: Side, row: number, within: number): { distance: number; other: number } {
+  const chunk = mine.chunks[Math.floor(row / GROUP_ROWS)];
+  const shape = Shape.ofRow(chunk, row % GROUP_ROWS);
+  const nearest = new NearestRow(shape);
+  for (const box of boxesAround(shape.box, within)) {
+    for (const [group, candidates] of theirs.chunks.entries()) {
+      for (const candidate of candidates.rowsInBox(box)) {
+        const at = group * GROUP_ROWS + candidate;
+        if ((theirs.rows && !has(theirs.rows, at)) || (theirs.same && at === row)) continue;
+        nearest.look(candidates, candidate, at);
+      }
+    }
+  }
+  const { distance, tag: other } = nearest.nearest();
+  return distance <= within ? { distance, other } : { distance: Infinity, other: -1 };
+}
+
+/** The same without a limit. @param from a distance from which on farther ones are tried; null when theirs have no place */
+export function nearestAnywhere(
+  mine: Side,
+  theirs: Side,
+  row: number,
+  from: number,
+): { distance: number; other: number } | null {
+  // prettier-ignore
+  for (let within = Math.max(from, 1); within < 2 * FARTHEST; within *= 2) {
+    const nearest = nearestOf(mine, theirs, row, within);
+    if (nearest.other >= 0) return nearest;
+  }
+  return null;
+}

@@ -1,0 +1,44 @@
+import type { Geometry } from 'geojson';
+import { GROUP_ROWS } from '../features/column.ts';
+import type { GeometryChunk } from '../features/geometry.ts';
+import { has } from '../features/mask.ts';
+import { wkbOfRow } from '../formats/geometry/row_wkb.ts';
+import type { Geos } from '../geos/geos.ts';
+import { intersectionTest } from '../space/intersects.ts';
+import { Shape } from '../space/shape.ts';
+import { isRelatable } from './pair_tests.ts';
+import type { Side } from './pairs.ts';
+
+/**
+ * What a row has in common with theirs together; `whole` when one of them covers it, null when they have nothing of its
+ * dimension in common. What has no area takes up none of one, and points none of a line.
+ * @param at row of the table, whose chunk this is
+ */
+export function commonWith(chunk: GeometryChunk, at: number, theirs: Side, geos: Geos): Geometry | 'whole' | null {
+  const row = at % GROUP_ROWS;
+  if (!isRelatable(chunk, row)) return null;
+  const own = Shape.ofRow(chunk, row);
+  const wkb = wkbOfRow(chunk, row)!;
+  const dimension = dimensionOf(chunk, row);
+  const pieces: Geometry[] = [];
+  for (const [group, other] of theirs.chunks.entries()) {
+    const meets = intersectionTest(other, own);
+    for (const candidate of other.rowsInBox(own.box)) {
+      const otherAt = group * GROUP_ROWS + candidate;
+      if ((theirs.rows && !has(theirs.rows, otherAt)) || (theirs.same && otherAt === at)) continue;
+      if (dimensionOf(other, candidate) < dimension || !isRelatable(other, candidate) || !meets(candidate)) continue;
+      const otherWkb = wkbOfRow(other, candidate)!;
+      if (geos.covering(otherWkb, (covers) => covers(wkb))) return 'whole';
+      pieces.push(geos.intersection(wkb, otherWkb));
+    }
+  }
+  if (pieces.length === 0) return null;
+  return pieces.length === 1 ? pieces[0] : geos.union(pieces);
+}
+
+/** 0 for points, 1 for lines, 2 for polygons: the highest among the parts of a row. */
+export function dimensionOf({ rowParts, partKinds }: GeometryChunk, row: number): number {
+  let most = 0;
+  for (let p = rowParts[row]; p < rowParts[row + 1]; p++) most = Math.max(most, partKinds[p]);
+  return most;
+}

@@ -1,0 +1,124 @@
+import { POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
+import { wkbOfRow } from '../formats/geometry/row_wkb.ts';
+import type { EngineRelation, Geos } from '../geos/geos.ts';
+import { edgesMeet, intersectionTest, rowIntersects, type RowTest } from '../space/intersects.ts';
+import { INSIDE, ON_BOUNDARY, OUTSIDE, type Location } from '../space/polygon_locator.ts';
+import { grown, planeTest } from '../space/plane.ts';
+import type { Shape } from '../space/shape.ts';
+import { boxesAround, distanceTest } from '../space/within_distance.ts';
+import type { PairTest } from './pairs.ts';
+
+/** Sharing at least one point. */
+export const INTERSECTION: PairTest = {
+  boxes: (box) => [box],
+  against: ({ shape }, _theirs, work) => work((chunk) => intersectionTest(chunk, shape)),
+};
+
+/** Coming within a distance in metres, on the ellipsoid; both sides in longitude and latitude. */
+export function distanceRelation(metres: number): PairTest {
+  return {
+    boxes: (box) => boxesAround(box, metres),
+    against: ({ shape }, _theirs, work) => work((chunk) => distanceTest(chunk, shape, metres)),
+  };
+}
+
+/** Coming within a distance in the plane of the coordinates, in their unit. */
+export function planeRelation(distance: number): PairTest {
+  return {
+    boxes: (box) => [grown(box, distance)],
+    against: ({ shape }, _theirs, work) => work((chunk) => planeTest(chunk, shape, distance)),
+  };
+}
+
+/**
+ * A relation that the general engine decides; points in polygons are told by where they lie.
+ * @param theirsFirst whether the other side is the first operand
+ */
+export function engineRelation(relation: EngineRelation, theirsFirst: boolean, geos: () => Geos): PairTest {
+  return {
+    boxes: (box) => [box],
+    against({ chunk: own, row: ownRow, shape }, theirs, work) {
+      const fixedFirst = theirs === theirsFirst;
+      const inPolygons = shape.onlyPolygons ? pointInPolygons(relation, fixedFirst) : null;
+      let general = false;
+      work((chunk) => {
+        if (inPolygons && chunk.onlyPoints) return inPolygons(chunk, shape);
+        general = true;
+        return () => false;
+      });
+      if (!general || !isRelatable(own, ownRow)) return;
+      geos().relating(relation, wkbOfRow(own, ownRow)!, fixedFirst, (test) =>
+        work((chunk) =>
+          inPolygons && chunk.onlyPoints
+            ? () => false
+            : (row) =>
+                soon(relation, fixedFirst, chunk, row, shape) ??
+                (isRelatable(chunk, row) && test(wkbOfRow(chunk, row)!)),
+        ),
+      );
+    },
+  };
+}
+
+/** Relations between a single point and polygons: it lies within them or touches them, and nothing else. */
+function pointInPolygons(
+  relation: EngineRelation,
+  polygonsFirst: boolean,
+): ((chunk: GeometryChunk, shape: Shape) => RowTest) | null {
+  const inside = relation === (polygonsFirst ? 's_contains' : 's_within');
+  return ({ xy }, shape) =>
+    (row) => {
+      if (!inside && relation !== 's_touches') return false;
+      return shape.locate(xy[2 * row], xy[2 * row + 1]) === (inside ? INSIDE : ON_BOUNDARY);
+    };
+}
+
+/**
+ * What the places of single vertices already tell of a relation between a row and a fixed shape; null where they do not.
+ * By ISO 19125: what lies within has no point outside, and what touches has no point in the interior.
+ */
+function soon(
+  relation: EngineRelation,
+  fixedFirst: boolean,
+  chunk: GeometryChunk,
+  row: number,
+  shape: Shape,
+): boolean | null {
+  const box = chunk.boxOf(row);
+  if (relation === 's_equals') return box.every((side, i) => side === shape.box[i]) ? null : false;
+  if (relation === 's_within' || relation === 's_contains') {
+    const rowInside = (relation === 's_contains') === fixedFirst;
+    if (!(rowInside ? boxHolds(shape.box, box) : boxHolds(box, shape.box))) return false;
+    if (!rowInside || !shape.onlyPolygons) return null;
+    const seen = placesOf(chunk, row, shape, OUTSIDE);
+    if (seen.has(OUTSIDE)) return false;
+    return seen.has(ON_BOUNDARY) || shape.hasHoles || edgesMeet(chunk, row, shape) ? null : true;
+  }
+  if (relation === 's_touches' && shape.onlyPolygons && placesOf(chunk, row, shape, INSIDE).has(INSIDE)) return false;
+  return rowIntersects(chunk, row, shape) ? null : false;
+}
+
+function boxHolds(outer: Box, inner: Box): boolean {
+  return outer[0] <= inner[0] && outer[1] <= inner[1] && outer[2] >= inner[2] && outer[3] >= inner[3];
+}
+
+/** Where the vertices of a row lie relative to polygons; looked at until one is at the place that settles it. */
+function placesOf(chunk: GeometryChunk, row: number, shape: Shape, settles: Location): Set<Location> {
+  const seen = new Set<Location>();
+  const [from, to] = chunk.vertexRange(row);
+  for (let v = from; v < to && !seen.has(settles); v++) seen.add(shape.locate(chunk.xy[2 * v], chunk.xy[2 * v + 1]));
+  return seen;
+}
+
+/** The engine takes no ring of fewer than four positions, none that is not closed, and no line of one; such a shape is related to nothing. */
+export function isRelatable({ rowParts, partKinds, partRings, ringVertices, xy }: GeometryChunk, row: number): boolean {
+  for (let p = rowParts[row]; p < rowParts[row + 1]; p++) {
+    const kind = partKinds[p];
+    for (let g = partRings[p]; g < partRings[p + 1]; g++) {
+      const [from, to] = [ringVertices[g], ringVertices[g + 1]];
+      if (to - from < [1, 2, 4][kind]) return false;
+      if (kind === POLYGON && (xy[2 * from] !== xy[2 * to - 2] || xy[2 * from + 1] !== xy[2 * to - 1])) return false;
+    }
+  }
+  return rowParts[row] < rowParts[row + 1];
+}
