@@ -33,8 +33,8 @@ await build({
   platform: 'node',
   target: 'node20',
   minify: true,
-  // It finds its WebAssembly beside itself, and is loaded only for the formats that need it.
-  external: ['sql.js'],
+  // They find their binaries beside themselves, and are loaded only for the formats that need them.
+  external: ['sql.js', 'libsql'],
   banner: {
     js: "import { createRequire as __createRequire } from 'node:module'; const require = __createRequire(import.meta.url);",
   },

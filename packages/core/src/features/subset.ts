@@ -6,14 +6,24 @@ import { geometryAt, type FeatureTable } from './table.ts';
 
 /** A new table with these rows of another, in the order given; types, dictionaries and roles stay. */
 export function takeRows(table: FeatureTable, rows: Uint32Array): FeatureTable {
-  const groups: Uint32Array[] = [];
-  for (let from = 0; from < rows.length; from += GROUP_ROWS) groups.push(rows.subarray(from, from + GROUP_ROWS));
   return {
     rows: rows.length,
-    columns: table.columns.map((column) => ({ ...column, chunks: groups.map((group) => takeChunk(column, group)) })),
-    geometry: groups.map((group) => takeGeometry(table, group)),
+    columns: takeColumns(table.columns, rows),
+    geometry: inGroups(rows).map((group) => takeGeometry(table, group)),
     crs: table.crs,
   };
+}
+
+/** The same of columns alone. */
+export function takeColumns(columns: readonly Column[], rows: Uint32Array): Column[] {
+  const groups = inGroups(rows);
+  return columns.map((column) => ({ ...column, chunks: groups.map((group) => takeChunk(column, group)) }));
+}
+
+function inGroups(rows: Uint32Array): Uint32Array[] {
+  const groups: Uint32Array[] = [];
+  for (let from = 0; from < rows.length; from += GROUP_ROWS) groups.push(rows.subarray(from, from + GROUP_ROWS));
+  return groups;
 }
 
 function takeGeometry(table: FeatureTable, rows: Uint32Array): GeometryChunk {

@@ -1,6 +1,7 @@
 import type { CrsClue } from '../crs/crs.ts';
 import type { FeatureTable } from '../features/table.ts';
 import type { Input } from './input.ts';
+import type { Writing } from './writing.ts';
 
 /** What a reader was given beside the file. */
 export interface ReadOptions {
@@ -59,8 +60,8 @@ export interface Format {
   /** The layers in a file; formats that hold one name it after the file. */
   layers(input: Input): Promise<LayerInfo[]>;
   read(input: Input, options: ReadOptions): Promise<ReadResult>;
-  /** Text of a file with these rows of the table, in pieces; missing for formats that are only read. */
-  write?(table: FeatureTable, rows: Uint32Array): Iterable<string>;
+  /** How it is written; missing for formats that are only read. */
+  writing?: Writing;
 }
 
 /** The single layer of a file, by the file's name. */

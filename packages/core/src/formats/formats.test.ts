@@ -5,6 +5,7 @@ import type { ReadOptions } from './format.ts';
 import { memoryInput, type Input } from './input.ts';
 import { readLayer, type Host } from './layers.ts';
 import { ReadError } from './read_error.ts';
+import type { WrittenLayer } from './writing.ts';
 import { formatNamed, recognise, writtenFormatNamed, writtenFormatOf } from './registry.ts';
 
 const host: Host = {
@@ -26,13 +27,25 @@ const read = async (name: string, content: string | Uint8Array, options: ReadOpt
   const [layer] = await format.layers(input);
   return readLayer({ ...layer, inner: layer.name, format, input }, options, host);
 };
-const write = (format: string, table: FeatureTable) =>
-  [
-    ...writtenFormatNamed(format).write(
-      table,
-      Uint32Array.from({ length: table.rows }, (_, i) => i),
-    ),
-  ].join('');
+const layerOf = (table: FeatureTable, more: Partial<WrittenLayer> = {}): WrittenLayer => ({
+  name: 'test',
+  description: null,
+  table,
+  rows: Uint32Array.from({ length: table.rows }, (_, i) => i),
+  shapes: true,
+  about: new Map(),
+  colour: '#2c5b4b',
+  wkt: null,
+  coordinates: null,
+  guarded: false,
+  made: new Date(0),
+  ...more,
+});
+const write = (format: string, table: FeatureTable, more: Partial<WrittenLayer> = {}) => {
+  const { writing } = writtenFormatNamed(format);
+  if (writing.kind !== 'file') throw new Error('not one file');
+  return [...(writing.pieces(layerOf(table, more)) as Iterable<string>)].join('');
+};
 const features = (table: FeatureTable) =>
   Array.from({ length: table.rows }, (_, row) => ({
     geometry: geometryAt(table, row),

@@ -7,12 +7,13 @@ import { geopackage } from './geopackage/geopackage.ts';
 import { geoparquet } from './geoparquet/geoparquet.ts';
 import { gpx } from './gpx/gpx.ts';
 import { headOf, type Input } from './input.ts';
-import { kml } from './kml/kml.ts';
+import { kml, kmz } from './kml/kml.ts';
 import { ReadError } from './read_error.ts';
 import { shapefile } from './shapefile/shapefile.ts';
 import { topojson } from './topojson/topojson.ts';
+import { workbook } from './workbook/workbook.ts';
 
-export const FORMATS: readonly Format[] = [geojson, geojsonSeq, csv, geopackage, shapefile, flatgeobuf, geoparquet, kml, gpx, topojson]; // prettier-ignore
+export const FORMATS: readonly Format[] = [geojson, geojsonSeq, csv, geopackage, shapefile, flatgeobuf, geoparquet, kml, kmz, gpx, topojson, workbook]; // prettier-ignore
 
 /** Endings of archives, which are opened for the files in them. */
 export const ARCHIVES = ['.zip', '.kmz'];
@@ -28,22 +29,26 @@ export function formatNamed(name: string): Format {
 /** The format that a file name's ending stands for, null when none does. */
 export function formatOfEnding(fileName: string): Format | null {
   const lower = fileName.toLowerCase();
-  return FORMATS.find((candidate) => candidate.extensions.some((extension) => lower.endsWith(extension))) ?? null;
+  return FORMATS.find((candidate) => candidate !== kmz && candidate.extensions.some((extension) => lower.endsWith(extension))) ?? null;
 }
 
-export type WrittenFormat = Format & Required<Pick<Format, 'write'>>;
+export type WrittenFormat = Format & Required<Pick<Format, 'writing'>>;
+
+/** The formats that can be written. */
+export const WRITTEN_FORMATS = FORMATS.filter((format): format is WrittenFormat => format.writing !== undefined);
 
 export function writtenFormatNamed(name: string): WrittenFormat {
   const format = formatNamed(name);
-  if (!format.write) throw new ReadError(`${format.label} cannot be written`);
+  if (!format.writing) throw new ReadError(`${format.label} cannot be written`);
   return format as WrittenFormat;
 }
 
 /** The format in which a file of this name is written. Throws a ReadError that lists the endings there are. */
 export function writtenFormatOf(fileName: string): WrittenFormat {
-  const format = formatOfEnding(fileName);
-  if (format?.write) return format as WrittenFormat;
-  const known = FORMATS.filter((candidate) => 'write' in candidate).flatMap((candidate) => candidate.extensions);
+  const lower = fileName.toLowerCase();
+  const written = WRITTEN_FORMATS.find(({ extensions, writing }) => [...extensions, writing.extension].some((ending) => lower.endsWith(ending))); // prettier-ignore
+  if (written) return written;
+  const known = WRITTEN_FORMATS.map(({ writing }) => writing.extension);
   throw new ReadError(`${fileName} has no ending that says which format to write`, `Files ending in ${known.join(', ')} can be written`); // prettier-ignore
 }
 
@@ -64,7 +69,7 @@ export async function recognise(input: Input): Promise<Format> {
     if (head.length === 0) throw new ReadError(`${input.name} is empty`);
     return found;
   }
-  const known = [...FORMATS.flatMap((candidate) => candidate.extensions), ...ARCHIVES].join(', ');
+  const known = [...FORMATS.filter((format) => format !== workbook && format !== kmz).flatMap((candidate) => candidate.extensions), ...ARCHIVES].join(', ');
   throw new ReadError(
     `${input.name} has no ending that says which format it is`,
     `Files ending in ${known} can be read`,

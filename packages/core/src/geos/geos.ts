@@ -25,6 +25,8 @@ interface Binding {
   GEOSIntersection(a: number, b: number): number;
   GEOSUnaryUnion(geometry: number): number;
   GEOSBuffer(geometry: number, distance: number, quadrantSegments: number): number;
+  GEOSPointOnSurface(geometry: number): number;
+  GEOSTopologyPreserveSimplify(geometry: number, tolerance: number): number;
 }
 
 /** A geometry, as GeoJSON or as well-known binary. */
@@ -154,6 +156,16 @@ export class Geos {
     return this.#with(geometry, (pointer) =>
       this.#taken(this.#geos.GEOSBuffer(pointer, distance, quadrantSegments), 'The shape cannot be widened'),
     );
+  }
+
+  /** A point that lies on the shape: in the interior of a polygon, on a line, one of several points. */
+  pointOnSurface(geometry: GeometryInput): Geometry {
+    return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSPointOnSurface(pointer), 'The shape has no point inside')); // prettier-ignore
+  }
+
+  /** The shape with fewer of its vertices, none left out farther away than the tolerance; rings stay rings and do not cross. */
+  simplified(geometry: GeometryInput, tolerance: number): Geometry {
+    return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSTopologyPreserveSimplify(pointer, tolerance), 'The shape cannot be simplified')); // prettier-ignore
   }
 
   #ofValid(pointers: number[], work: (valid: number[]) => number): number {

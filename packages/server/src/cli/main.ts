@@ -1,6 +1,7 @@
 import { parseArgs } from 'node:util';
 import { Cancelled, FilterError, ReadError } from '@clean-sieve/core';
-import { sift, UsageError } from './sift.ts';
+import { sift } from './sift.ts';
+import { UsageError } from './usage_error.ts';
 
 const USAGE = `Usage: clean-sieve sift FILE --where 'FILTER' [options]
 
@@ -11,12 +12,21 @@ how many were read, how many are kept, for how many the filter is unknown becaus
   --check               print only what is probably not meant in the filter, with the filter that mends it
   --explain             add the numbers of each condition: what reaches it, is left, is unknown, is kept by it
                         alone, and would be kept without it
-  --out FILE            write the kept features; the ending names the format
+  --out FILE            write the kept features; the ending names the format: .gpkg, .geojson, .geojsonl, .csv, .fgb,
+                        .parquet, .kml, .kmz, .topojson, .xlsx, or .zip for a shapefile
+  --overwrite           replace FILE if it is there already
+  --columns A,B,…       only these columns, in this order
+  --rename OLD=NEW      another name for a column in the file; can be given again
+  --crs EPSG:n          coordinate system of what is written (default: that of FILE; longitude, latitude for GeoJSON, KML,
+                        TopoJSON, CSV and workbooks)
+  --geometry WHAT       as-is, centroid, inside (a point surely inside), buffer:METRES, simplify:METRES, none; for tables
+                        also wkt
+  --order COLUMN        order of the rows, COLUMN:desc for falling
   --filter-crs EPSG:n   coordinate system of the geometries in the filter (default: longitude, latitude)
   --as-of YYYY-MM-DD    the day that relative dates count from (default: today, UTC)
   --with NAME=FILE      another file, which the filter can speak of as SOURCE('NAME'); can be given again
   --layer NAME          the layer to read from a file with several
-  --crs EPSG:n          coordinate system of FILE, where it does not say or says it wrong
+  --source-crs EPSG:n   coordinate system of FILE, where it does not say or says it wrong
   --lon NAME, --lat NAME  the columns of a table with longitude (easting) and latitude (northing)
   --wkt NAME            the column of a table with well-known text
 `;
@@ -46,6 +56,12 @@ async function main(): Promise<void> {
       lat: { type: 'string' },
       wkt: { type: 'string' },
       crs: { type: 'string' },
+      'source-crs': { type: 'string' },
+      columns: { type: 'string' },
+      rename: { type: 'string', multiple: true },
+      geometry: { type: 'string' },
+      order: { type: 'string' },
+      overwrite: { type: 'boolean' },
       explain: { type: 'boolean' },
       check: { type: 'boolean' },
       with: { type: 'string', multiple: true },
@@ -55,7 +71,12 @@ async function main(): Promise<void> {
     throw new UsageError(
       positionals.length === 0 ? 'Name the file to read' : `One file at a time, not ${positionals.length}`,
     );
-  const result = await sift(positionals[0], { ...values, filterCrs: values['filter-crs'], asOf: values['as-of'] });
+  const result = await sift(positionals[0], {
+    ...values,
+    filterCrs: values['filter-crs'],
+    sourceCrs: values['source-crs'],
+    asOf: values['as-of'],
+  });
   process.stdout.write(`${JSON.stringify(result)}\n`);
 }
 

@@ -36,17 +36,15 @@ import {
 } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
 import { fileInput, host } from '../files/file_input.ts';
-import { writeWhole } from '../files/write_whole.ts';
+import { writeOut, type OutOptions } from './out.ts';
+import { UsageError } from './usage_error.ts';
 
-/** A command line that cannot be understood. */
-export class UsageError extends Error {}
-
-export interface SiftOptions {
+export interface SiftOptions extends OutOptions {
   where?: string;
   out?: string;
   layer?: string;
   filterCrs?: string;
-  crs?: string;
+  sourceCrs?: string;
   asOf?: string;
   lon?: string;
   lat?: string;
@@ -87,7 +85,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const outFormat = options.out === undefined ? null : writtenFormatOf(basename(options.out));
   const parsed = options.where === undefined ? null : readFilter(options.where);
   const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
-  const given = options.crs === undefined ? null : crsNamed(options.crs);
+  const given = options.sourceCrs === undefined ? null : crsNamed(options.sourceCrs);
   const { table, notes } = await readFile(file, options, given);
   const others = await otherSources(options.with ?? []);
   if (parsed)
@@ -107,7 +105,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     };
   const verdict = expr === null ? null : sifter.verdict(expr);
   const yes = verdict?.yes ?? fullMask(table.rows);
-  if (outFormat) await writeWhole(options.out!, outFormat.write(table, rowsOf(yes)));
+  if (outFormat) await writeOut(options.out!, outFormat, table, rowsOf(yes), options);
   return {
     read: table.rows,
     kept: count(yes),

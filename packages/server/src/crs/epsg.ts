@@ -55,6 +55,12 @@ function crsOfDefinition({ code, name, proj4: definition, kind }: Definition): C
   };
 }
 
+/** Well-known text (OGC 01-009) of a system, for files that carry it; null where none is known. */
+export function wktOf(crs: Crs): string | null {
+  if (crs.name === 'custom') return crs.definition;
+  return definitionOf(/^EPSG:(\d+)$/.exec(crs.name)?.[1] ?? '4326').wkt;
+}
+
 /** Null when the clue names a system that cannot be used. */
 export function crsOfClue(clue: CrsClue): Crs | null {
   try {

@@ -30,7 +30,7 @@ import {
 } from '@clean-sieve/core';
 import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
-import { writeWhole } from '../files/write_whole.ts';
+import { writeLayers } from '../extracts/write_layers.ts';
 import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
@@ -242,12 +242,14 @@ function cutInWords({ cut, whole, gone, slivers, flattened }: CutReport, toleran
   ].join(', ');
 }
 
+function plainLayer(table: FeatureTable, rows: Uint32Array) {
+  return { name: 'features', description: null, table, rows, shapes: true, about: new Map(), colour: '#2c5b4b', wkt: null, coordinates: null, guarded: true, made: new Date() };
+}
+
 async function extract(task: Extract<JobTask, { kind: 'extract' }>, orm: Store, report: Report): Promise<JobResult> {
   report(0, 'Sifting');
   const { table, rows, cut } = await keptRows(orm, task, report);
-  const bytes = await writeWhole(task.path, writtenFormatNamed(task.format).write(table, rows), (written) =>
-    report(0.5, `${(written / 1e6).toFixed(1)} MB written`),
-  );
+  const bytes = await writeLayers(task.path, writtenFormatNamed(task.format), [plainLayer(table, rows)], report);
   return { features: rows.length, bytes, ...(cut ? { cut } : {}) };
 }
 

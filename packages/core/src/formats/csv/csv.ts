@@ -9,5 +9,5 @@ export const csv: Format = {
   mediaType: 'text/csv; charset=utf-8',
   layers: onlyLayer,
   read: readCsv,
-  write: writeCsv,
+  writing: { kind: 'file', extension: '.csv', mediaType: 'text/csv; charset=utf-8', pieces: writeCsv },
 };

@@ -7,4 +7,12 @@ export const flatgeobuf: Format = {
   mediaType: 'application/flatgeobuf',
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readFlatGeobuf(input, options),
+  writing: {
+    kind: 'file',
+    extension: '.fgb',
+    mediaType: 'application/flatgeobuf',
+    async *pieces(layer) {
+      yield* (await import('./write.ts')).writeFlatGeobuf(layer);
+    },
+  },
 };

@@ -9,5 +9,11 @@ export const geojson: Format = {
   mediaType: 'application/geo+json',
   layers: onlyLayer,
   read: readGeoJson,
-  write: writeGeoJson,
+  writing: {
+    kind: 'file',
+    extension: '.geojson',
+    mediaType: 'application/geo+json',
+    lonLatOnly: true,
+    pieces: writeGeoJson,
+  },
 };

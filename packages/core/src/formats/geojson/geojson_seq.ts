@@ -9,5 +9,11 @@ export const geojsonSeq: Format = {
   mediaType: 'application/geo+json-seq',
   layers: onlyLayer,
   read: readGeoJson,
-  write: writeGeoJsonLines,
+  writing: {
+    kind: 'file',
+    extension: '.geojsonl',
+    mediaType: 'application/geo+json-seq',
+    lonLatOnly: true,
+    pieces: writeGeoJsonLines,
+  },
 };

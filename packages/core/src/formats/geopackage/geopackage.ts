@@ -1,4 +1,5 @@
 import type { Format } from '../format.ts';
+import { fillGeoPackage } from './write.ts';
 
 export const geopackage: Format = {
   name: 'geopackage',
@@ -7,4 +8,5 @@ export const geopackage: Format = {
   mediaType: 'application/geopackage+sqlite3',
   layers: async (input) => (await import('./read.ts')).layersOfGeoPackage(input),
   read: async (input, options) => (await import('./read.ts')).readGeoPackage(input, options),
+  writing: { kind: 'database', extension: '.gpkg', mediaType: 'application/geopackage+sqlite3', fill: fillGeoPackage },
 };

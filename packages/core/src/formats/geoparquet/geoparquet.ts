@@ -7,4 +7,12 @@ export const geoparquet: Format = {
   mediaType: 'application/vnd.apache.parquet',
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readGeoParquet(input, options),
+  writing: {
+    kind: 'file',
+    extension: '.parquet',
+    mediaType: 'application/vnd.apache.parquet',
+    async *pieces(layer) {
+      yield* (await import('./write.ts')).writeGeoParquet(layer);
+    },
+  },
 };

@@ -1,4 +1,5 @@
 import { onlyLayer, type Format } from '../format.ts';
+import type { WrittenLayer } from '../writing.ts';
 
 export const kml: Format = {
   name: 'kml',
@@ -7,4 +8,33 @@ export const kml: Format = {
   mediaType: 'application/vnd.google-earth.kml+xml',
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readKml(input, options),
+  writing: {
+    kind: 'file',
+    extension: '.kml',
+    mediaType: 'application/vnd.google-earth.kml+xml',
+    lonLatOnly: true,
+    async *pieces(layer) {
+      yield* (await import('./write.ts')).writeKml(layer);
+    },
+  },
 };
+
+/** KML in a zip archive; brought in, it is opened like any archive. */
+export const kmz: Format = {
+  ...kml,
+  name: 'kmz',
+  label: 'KMZ, KML in an archive',
+  extensions: ['.kmz'],
+  mediaType: 'application/vnd.google-earth.kmz',
+  writing: {
+    kind: 'files',
+    extension: '.kmz',
+    mediaType: 'application/vnd.google-earth.kmz',
+    lonLatOnly: true,
+    parts: (layer) => [{ name: 'doc.kml', pieces: lazily(layer) }],
+  },
+};
+
+async function* lazily(layer: WrittenLayer) {
+  yield* (await import('./write.ts')).writeKml(layer);
+}

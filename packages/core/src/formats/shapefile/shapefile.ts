@@ -1,4 +1,5 @@
 import { onlyLayer, type Format } from '../format.ts';
+import { shapefileParts } from './write.ts';
 
 export const shapefile: Format = {
   name: 'shapefile',
@@ -7,4 +8,5 @@ export const shapefile: Format = {
   mediaType: 'application/vnd.shp',
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readShapefile(input, options),
+  writing: { kind: 'files', extension: '.zip', mediaType: 'application/zip', parts: shapefileParts },
 };

@@ -7,4 +7,13 @@ export const topojson: Format = {
   mediaType: 'application/json',
   layers: async (input) => (await import('./read.ts')).layersOfTopoJson(input),
   read: async (input, options) => (await import('./read.ts')).readTopoJson(input, options),
+  writing: {
+    kind: 'file',
+    extension: '.topojson',
+    mediaType: 'application/json',
+    lonLatOnly: true,
+    async *pieces(layer) {
+      yield* (await import('./write.ts')).writeTopoJson(layer);
+    },
+  },
 };

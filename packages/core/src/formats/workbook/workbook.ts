@@ -1,0 +1,22 @@
+import { ReadError } from '../read_error.ts';
+import type { Format } from '../format.ts';
+import { onlyLayer } from '../format.ts';
+
+/** A spreadsheet workbook (Office Open XML, ISO/IEC 29500): handed out only. */
+export const workbook: Format = {
+  name: 'workbook',
+  label: 'Spreadsheet workbook',
+  extensions: ['.xlsx'],
+  mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  layers: onlyLayer,
+  read: () =>
+    Promise.reject(new ReadError('A spreadsheet workbook cannot be brought in', 'Save the sheet as CSV and bring that in')), // prettier-ignore
+  writing: {
+    kind: 'file',
+    extension: '.xlsx',
+    mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+    async *pieces(layer) {
+      yield* (await import('./write.ts')).writeWorkbook(layer);
+    },
+  },
+};

@@ -1,0 +1,2 @@
+/** A command line that cannot be understood. */
+export class UsageError extends Error {}
