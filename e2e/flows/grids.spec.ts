@@ -120,7 +120,7 @@ test('an area from a feature, from a file, and for several sources; what is kept
   await page.getByTestId('hand-over').click();
   const dialog = page.getByTestId('hand-over-dialog');
   await dialog.getByTestId('cut').locator('input').check();
-  await dialog.getByRole('radio', { name: /A new source/ }).check();
+  await dialog.getByRole('radio', { name: /New source/ }).check();
   await dialog.getByTestId('extract-name').locator('input').fill('Wards in the bow');
   await dialog.getByTestId('run').click();
   await expect(

@@ -42,7 +42,7 @@ test('narrow by an attribute, a date and a drawn area, and hand the result over'
   expect(expected.length).toBeGreaterThan(10);
   await expect(surface.kept).toHaveText(expected.length.toLocaleString('en-GB'));
 
-  const { text: file, fileName } = await surface.handOver(/^GeoJSON A file/, 'crews north');
+  const { text: file, fileName } = await surface.handOver(/^GeoJSON \.geojson/, 'crews north');
   expect(fileName).toBe('crews north.geojson');
   expect(kept(file)).toEqual(expected.map((t) => t.properties.tree_id));
 

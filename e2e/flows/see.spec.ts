@@ -45,7 +45,7 @@ test('a new source is made of what is kept, and names how', async ({ surface }) 
   await page.getByTestId('hand-over').click();
   const dialog = page.getByTestId('hand-over-dialog');
   await expect(dialog).toContainText(`${kept} of 1,800 features`);
-  await dialog.getByRole('radio', { name: /new source/ }).check();
+  await dialog.getByRole('radio', { name: /New source/ }).check();
   await dialog.getByTestId('extract-name').locator('input').fill('Dark paths');
   await dialog.getByTestId('run').click();
   await expect(page.getByTestId('notice')).toContainText(`Dark paths: a new source of ${kept} features`);

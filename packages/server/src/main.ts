@@ -1,10 +1,11 @@
-import { mkdir, readFile, rm } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { serve } from '@hono/node-server';
 import { makeApp } from './api/app.ts';
 import { makeDemo } from './demo/demo.ts';
+import { MAKING } from './extracts/make_extract.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { SiftService } from './sifting/sift_service.ts';
 import { Source, Workspace } from './store/entities.ts';
@@ -45,6 +46,9 @@ async function run(port: number, data: string, demo: boolean): Promise<void> {
   // Uploads that were under way when the program stopped belong to nothing.
   await rm(join(data, 'uploads'), { recursive: true, force: true });
   const store = await openStore(database, { migrate: true });
+  // Extracts that were being made then are not whole.
+  for (const name of await readdir(join(data, 'extracts')).catch(() => []))
+    if (name.startsWith(MAKING)) await rm(join(data, 'extracts', name), { recursive: true, force: true });
   // Versions that were being compared when the program stopped were never accepted.
   await entities(store).nativeDelete(Source, { role: 'candidate' });
   const sifting = new SiftService(join(here, 'sift_worker.mjs'), database);

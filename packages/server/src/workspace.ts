@@ -1,5 +1,5 @@
-import { DAY_MILLIS, formatDay, parseDate, type AreaShapes } from '@clean-sieve/core';
-import type { AreaInfo, ColumnInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
+import { columnInWords, DAY_MILLIS, formatDay, parseDate, type AreaShapes, type Wording } from '@clean-sieve/core';
+import type { AreaInfo, ColumnInfo, ExtractInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
 import {
   Area,
   CodeList,
@@ -7,6 +7,7 @@ import {
   Source,
   Workspace,
   type AreaRow,
+  type ExtractRow,
   type SieveRow,
   type SourceRow,
 } from './store/entities.ts';
@@ -81,6 +82,42 @@ export function sourceInfo(source: SourceRow): SourceInfo {
       codeList: column.codeList?.id ?? null,
     })),
   };
+}
+
+/** What sentences about a source need. */
+export function wordingOf(
+  source: SourceRow,
+  codeLists: readonly { id: number; entries: [string, string][] }[],
+  asOf: number,
+): Wording {
+  // prettier-ignore
+  const { columns, geometryTypes } = sourceInfo(source);
+  const meanings = meaningsOf(source, codeLists);
+  return {
+    columns,
+    asOf,
+    points: Object.keys(geometryTypes).every((type) => /Point$/.test(type)),
+    label: (name) => columns.find((column) => column.name === name)?.title ?? columnInWords(name),
+    meaning: (column, value) => meanings.get(column)?.get(String(value)),
+  };
+}
+
+/** Code → meaning of the columns of a source that have a code list. */
+export function meaningsOf(
+  source: SourceRow,
+  codeLists: readonly { id: number; entries: [string, string][] }[],
+): Map<string, Map<string, string>> {
+  // prettier-ignore
+  return new Map(
+    source.columns.getItems().flatMap(({ name, codeList }) => {
+      const list = codeLists.find(({ id }) => id === codeList?.id);
+      return list ? [[name, new Map(list.entries)] as const] : [];
+    }),
+  );
+}
+
+export function extractInfo({ id, title, madeAt, format, features, of, files, again }: ExtractRow): ExtractInfo {
+  return { id, title, madeAt, format, features, of, files, again: again ?? null };
 }
 
 export function areaInfo({ id, name, shape }: AreaRow): AreaInfo {

@@ -63,7 +63,7 @@ export function convertGeometry(geometry: Geometry, transform: Transform, tolera
     let previous: Position | null = null;
     for (const [i, position] of positions.entries()) {
       const mapped = at(position);
-      if (previous) between(positions[i - 1], position, previous, mapped, out, 0);
+      if (previous && tolerance < Infinity) between(positions[i - 1], position, previous, mapped, out, 0);
       out.push(mapped);
       previous = mapped;
     }

@@ -59,8 +59,8 @@ export function makeTable(
 /** Coordinate columns tell where the shape was, not where it is now. */
 function plain(column: Column): Column {
   if (column.role !== 'lon' && column.role !== 'lat') return column;
-  const { role: _, ...rest } = column;
-  return rest;
+  const { name, type, chunks, dictionary } = column;
+  return { name, type, chunks, dictionary };
 }
 
 function inOrder(table: FeatureTable, rows: Uint32Array, order: Recipe['order']): Uint32Array {
@@ -70,7 +70,14 @@ function inOrder(table: FeatureTable, rows: Uint32Array, order: Recipe['order'])
   return rows.slice().sort(compareRows(column, order.descending));
 }
 
-function columnsOf(table: FeatureTable, rows: Uint32Array, { columns }: Recipe, meanings: Meanings, report: MadeReport): Column[] { // prettier-ignore
+function columnsOf(
+  table: FeatureTable,
+  rows: Uint32Array,
+  { columns }: Recipe,
+  meanings: Meanings,
+  report: MadeReport,
+): Column[] {
+  // prettier-ignore
   const taken = new Set<string>();
   return columns.flatMap(({ name, as, codes }) => {
     const column = columnNamed(table, name);
@@ -88,7 +95,14 @@ function columnsOf(table: FeatureTable, rows: Uint32Array, { columns }: Recipe, 
   });
 }
 
-function meaningColumn(column: Column, rows: Uint32Array, name: string, meaning: ReadonlyMap<string, string>, report: MadeReport): Column { // prettier-ignore
+function meaningColumn(
+  column: Column,
+  rows: Uint32Array,
+  name: string,
+  meaning: ReadonlyMap<string, string>,
+  report: MadeReport,
+): Column {
+  // prettier-ignore
   const builder = new ColumnBuilder({ name });
   let values = 0;
   let last = 0;
@@ -101,7 +115,12 @@ function meaningColumn(column: Column, rows: Uint32Array, name: string, meaning:
     builder.addTyped(row, text ?? String(code));
   }
   if (values > 0) report.unmeant.push({ column: column.name, values });
-  return builder.finishAsText(Math.max(last, column.chunks.reduce((sum, chunk) => sum + chunk.rows, 0)));
+  return builder.finishAsText(
+    Math.max(
+      last,
+      column.chunks.reduce((sum, chunk) => sum + chunk.rows, 0),
+    ),
+  );
 }
 
 function refuseOutside({ geometry }: FeatureTable, rows: Uint32Array, crs: Crs): void {
@@ -127,6 +146,9 @@ function orOutside<T>(crs: Crs, work: () => T): T {
     throw new ReadError(`A feature lies where ${crs.label} has no coordinates: ${error.message}`, 'Choose a system that is made for this part of the earth'); // prettier-ignore
   }
 }
+
+/** Corners of a round shape: the edge is at most a thousandth of the distance inside. */
+const CORNERS = 72;
 
 function madeShapes(
   table: FeatureTable,
@@ -156,7 +178,12 @@ function madeShapes(
       case 'inside':
         return converted(geos.pointOnSurface(geometry), table.crs);
       case 'buffer': {
-        const { geometry: round, error } = bufferedShape(convertGeometry(geometry, out, 1e-8), choice.metres, geos);
+        const { geometry: round, error } = bufferedShape(
+          convertGeometry(geometry, out, 1e-8),
+          choice.metres,
+          geos,
+          CORNERS,
+        );
         report.error = Math.max(report.error ?? 0, error);
         return converted(round, CRS84);
       }

@@ -29,7 +29,11 @@ export function formatNamed(name: string): Format {
 /** The format that a file name's ending stands for, null when none does. */
 export function formatOfEnding(fileName: string): Format | null {
   const lower = fileName.toLowerCase();
-  return FORMATS.find((candidate) => candidate !== kmz && candidate.extensions.some((extension) => lower.endsWith(extension))) ?? null;
+  return (
+    FORMATS.find(
+      (candidate) => candidate !== kmz && candidate.extensions.some((extension) => lower.endsWith(extension)),
+    ) ?? null
+  );
 }
 
 export type WrittenFormat = Format & Required<Pick<Format, 'writing'>>;
@@ -69,7 +73,10 @@ export async function recognise(input: Input): Promise<Format> {
     if (head.length === 0) throw new ReadError(`${input.name} is empty`);
     return found;
   }
-  const known = [...FORMATS.filter((format) => format !== workbook && format !== kmz).flatMap((candidate) => candidate.extensions), ...ARCHIVES].join(', ');
+  const known = [
+    ...FORMATS.filter((format) => format !== workbook && format !== kmz).flatMap((candidate) => candidate.extensions),
+    ...ARCHIVES,
+  ].join(', ');
   throw new ReadError(
     `${input.name} has no ending that says which format it is`,
     `Files ending in ${known} can be read`,

@@ -1,4 +1,4 @@
-import { datePrecision, GROUP_ROWS, valueAt, type Column, type Value } from '../features/column.ts';
+import { datePrecision, GROUP_ROWS, NO_OFFSET, valueAt, type Column, type Value } from '../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, type Box, type GeometryType } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
@@ -78,6 +78,11 @@ function numberTypeOf(column: Column, rows: Uint32Array): FileType {
     if (value > 0x7fffffff || value < -0x80000000) type = 'long';
   }
   return type;
+}
+
+/** Whether date-times of a column come without an offset, and so are taken for UTC where a format wants that. */
+export function lacksOffsets(column: Column): boolean {
+  return column.chunks.some((chunk) => chunk.type === 'datetime' && chunk.offsets.includes(NO_OFFSET));
 }
 
 /** A reader of one column's values in rows. */

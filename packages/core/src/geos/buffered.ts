@@ -1,7 +1,7 @@
 import type { Geometry, Position } from 'geojson';
 import proj4 from 'proj4';
 import { convertGeometry } from '../crs/convert.ts';
-import { geodesicDistance, geodesicPoint, LEAST_CURVATURE_RADIUS } from '../space/geodesic.ts';
+import { geodesicDistance, LEAST_CURVATURE_RADIUS, nearbyPoint } from '../space/geodesic.ts';
 import { Shape } from '../space/shape.ts';
 import type { Geos } from './geos.ts';
 
@@ -20,19 +20,20 @@ const SIMPLIFIED = 0.01;
 
 /**
  * Everything within a distance of a geometry as a polygon, for display, for export and where a relation needs corners.
- * A circle has its 720 corners on the geodesic circle, so its edge is at most r·(1 − cos(π / 720)) inside. Other shapes are
+ * A circle has its corners on the geodesic circle, so its edge is at most r·(1 − cos(π / corners)) inside. Other shapes are
  * widened edge by edge in a transverse Mercator projection about their middle, whose scale at D from it is 1 to
  * 1 + D² / (2R²) (J. P. Snyder, Map projections: a working manual, USGS Professional Paper 1395, 1987, chapter 8).
  * @param geometry in longitude and latitude
+ * @param corners of a circle
  */
-export function bufferedShape(geometry: Geometry, metres: number, geos: Geos): BufferedShape {
+export function bufferedShape(geometry: Geometry, metres: number, geos: Geos, corners = CORNERS): BufferedShape {
   if (geometry.type === 'Point') {
     const [lon, lat] = geometry.coordinates;
-    const ring = Array.from({ length: CORNERS }, (_, i): Position => geodesicPoint(lon, lat, 360 - (360 * i) / CORNERS, metres)); // prettier-ignore
+    const ring = Array.from({ length: corners }, (_, i): Position => nearbyPoint(lon, lat, 360 - (360 * i) / corners, metres)); // prettier-ignore
     ring.push(ring[0]);
     return {
       geometry: { type: 'Polygon', coordinates: [ring] },
-      error: metres * (1 - Math.cos(Math.PI / CORNERS)),
+      error: metres * (1 - Math.cos(Math.PI / corners)) + 1e-4,
     };
   }
   const [west, south, east, north] = new Shape(geometry).box;

@@ -1,4 +1,5 @@
-import { geodesicAzimuth, geodesicDistance, geodesicPoint } from './geodesic.ts';
+import fc from 'fast-check';
+import { geodesicAzimuth, geodesicDistance, geodesicPoint, nearbyPoint } from './geodesic.ts';
 
 /**
  * Geodesics on WGS 84 with their exact lengths, from the test set that C. F. F. Karney published with GeographicLib (GeodTest,
@@ -33,4 +34,15 @@ test.each(GEODESICS)('from %d %d towards %d to %d %d: %d m', (lon1, lat1, azimut
   const [lon, lat] = geodesicPoint(lon1, lat1, azimuth, metres);
   expect(Math.abs(lat - lat2)).toBeLessThan(1e-11);
   expect(Math.abs(((lon - lon2 + 540) % 360) - 180)).toBeLessThan(1e-11);
+});
+
+test('a place near by, by the short formulas, is the one by the geodesic', () => {
+  fc.assert(
+    fc.property(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -90, max: 90, noNaN: true }), fc.double({ min: 0, max: 360, noNaN: true }), fc.double({ min: 0, max: 5000, noNaN: true }), (lon, lat, azimuth, metres) => {
+      const [x, y] = nearbyPoint(lon, lat, azimuth, metres);
+      expect(Math.abs(x)).toBeLessThanOrEqual(180);
+      expect(geodesicDistance(x, y, ...geodesicPoint(lon, lat, azimuth, metres))).toBeLessThan(1e-4);
+    }),
+    { numRuns: 2000 },
+  ); // prettier-ignore
 });

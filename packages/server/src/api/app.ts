@@ -1,5 +1,5 @@
-import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, rm, stat, writeFile } from 'node:fs/promises';
+import { createWriteStream } from 'node:fs';
+import { mkdir, rm, writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -8,7 +8,6 @@ import { randomUUID } from 'node:crypto';
 import { serveStatic } from '@hono/node-server/serve-static';
 import {
   areasIn,
-  formatOfEnding,
   layerRef,
   layersNamedIn,
   mapConditions,
@@ -16,9 +15,7 @@ import {
   ReadError,
   renamedArea,
   renamedLayer,
-  treeInWords,
   typedColumn,
-  writtenFormatNamed,
   type AreaShape,
   type Expr,
   type LayerRef,
@@ -32,6 +29,7 @@ import { Area, CodeList, Sieve, Source, SourceColumn, type SieveRow } from '../s
 import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
+import { extractRoutes } from './extracts.ts';
 import {
   areaInfo,
   asOfDay,
@@ -52,7 +50,6 @@ import {
   crsQuery,
   curveRequest,
   derivedColumnRequest,
-  extractRequest,
   figuresRequest,
   histogramRequest,
   importRequest,
@@ -84,7 +81,6 @@ import {
   type FeatureAnswer,
   type FiguresAnswer,
   type HistogramAnswer,
-  type JobState,
   type NearbyAnswer,
   type OffersAnswer,
   type ProfileAnswer,
@@ -500,53 +496,13 @@ export function makeApp(services: Services): Hono {
     return c.json(await ask<FiguresAnswer>(c.req.param('id'), { kind: 'figures', ...asked }));
   });
 
-  api.post('/sources/:id/extracts', async (c) => {
-    const { tree, format: formatName, name, cut } = extractRequest.parse(await c.req.json());
-    const source = await sourceOf(c.req.param('id'));
-    await sifting.ask({ kind: 'check', sourceId: source.id, asOf: await asOfDay(em()), tree });
-    const format = writtenFormatNamed(formatName);
-    const folder = randomUUID();
-    const file = `${name.replace(/[\\/:*?"<>|]|\p{Cc}/gu, '_')}${format.extensions[0]}`;
-    await mkdir(join(files, 'extracts', folder), { recursive: true });
-    const path = join(files, 'extracts', folder, file);
-    const task = {
-      kind: 'extract' as const,
-      sourceId: source.id,
-      asOf: await asOfDay(em()),
-      tree,
-      cut,
-      format: format.name,
-      path,
-    };
-    const settle = async (result: JobState['result']) => {
-      if (result) return { ...result, file: `/api/extracts/${folder}/${encodeURIComponent(file)}` };
-      await rm(join(files, 'extracts', folder), { recursive: true, force: true });
-    };
-    return c.json(jobs.start(`Writing ${file}`, task, settle));
-  });
-  api.get('/extracts/:folder/:file', async (c) => {
-    const folder = z.uuid().parse(c.req.param('folder'));
-    const file = basename(c.req.param('file'));
-    const path = join(files, 'extracts', folder, file);
-    const info = await stat(path).catch(() => null);
-    if (!info?.isFile()) throw new HTTPException(404, { message: 'There is no such file' });
-    const stream = Readable.toWeb(createReadStream(path)) as ReadableStream;
-    return c.body(stream, 200, {
-      'content-type': formatOfEnding(file)?.mediaType ?? 'application/octet-stream',
-      'content-length': String(info.size),
-      'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file)}`,
-    });
-  });
+  api.route('/extracts', extractRoutes(services));
 
-  api.post('/sources/:id/subsets', async (c) => {
-    const { tree, name, cut } = subsetRequest.parse(await c.req.json());
-    const source = await sourceOf(c.req.param('id'));
+  api.post('/sources', async (c) => {
+    const layer = subsetRequest.parse(await c.req.json());
     const asOf = await asOfDay(em());
-    await sifting.ask({ kind: 'check', sourceId: source.id, asOf, tree });
-    const sentence = treeInWords(tree, { columns: sourceInfo(source).columns, asOf }) || 'every feature';
-    return c.json(
-      jobs.start(`Making the source ${name}`, { kind: 'subset', sourceId: source.id, asOf, tree, cut, name, sentence }),
-    );
+    await sifting.ask({ kind: 'check', sourceId: layer.sourceId, asOf, tree: layer.tree });
+    return c.json(jobs.start(`Making the source ${layer.name}`, { kind: 'subset', layer, asOf }));
   });
 
   api.post('/sieves', async (c) => {

@@ -21,6 +21,7 @@ import {
   type Measure,
   type Reason,
   type Remark,
+  type ShapefileLimits,
   type TimeCounts,
   type TreeNode,
   type TypeOffer,
@@ -298,8 +299,81 @@ const cut = z
   .nullable()
   .default(null);
 export type Cut = z.infer<typeof cut>;
-export const extractRequest = z.object({ tree: group, format: z.string(), name, cut });
-export const subsetRequest = z.object({ tree: group, name, cut });
+const columnChoice = z.object({ name: z.string(), as: name, codes: z.enum(['code', 'meaning', 'both']) });
+const metres = z.number().positive().max(1_000_000);
+const shapeChoice = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('as-is') }),
+  z.object({ kind: z.literal('centroid') }),
+  z.object({ kind: z.literal('inside') }),
+  z.object({ kind: z.literal('buffer'), metres }),
+  z.object({ kind: z.literal('simplify'), metres }),
+  z.object({ kind: z.literal('none') }),
+]);
+/** One layer of an extract: the features that a tree keeps, and what becomes of them. */
+const extractLayer = z.object({
+  sourceId: z.number().int().positive(),
+  tree: group,
+  name,
+  columns: z.array(columnChoice).max(10_000),
+  shape: shapeChoice,
+  /** Code of a system, `EPSG:25832`; null for that of the source. */
+  crs: z.string().nullable(),
+  order,
+  cut,
+  colour: z.string().regex(/^#[0-9a-f]{6}$/i),
+  /** Rows picked by hand, of those that are kept; null for all. */
+  picks: z.array(z.number().int().min(0)).max(1_000_000).nullable().default(null),
+});
+export type ExtractLayer = z.infer<typeof extractLayer>;
+/** A layer as a new source of its name. */
+export const subsetRequest = extractLayer;
+export const extractRequest = z.object({
+  title: name,
+  format: z.string(),
+  layers: z.array(extractLayer).min(1).max(50),
+  /** An area that every layer is limited to, and whether what reaches out of it is cut off. */
+  within: z.object({ area: z.string(), cut: z.boolean(), tolerance: z.number().min(0) }).nullable(),
+  /** A zip archive with the files and the note. */
+  zip: z.boolean(),
+  coordinates: z.enum(['columns', 'wkt']).nullable(),
+  guarded: z.boolean(),
+});
+export type ExtractRequest = z.infer<typeof extractRequest>;
+
+/** Something that was handed over. */
+export interface ExtractInfo {
+  id: string;
+  title: string;
+  madeAt: string;
+  format: string;
+  features: number;
+  of: number;
+  files: { name: string; bytes: number; sha256: string }[];
+  again: { id: string; differences: string[] } | null;
+}
+export interface ExtractsAnswer {
+  extracts: ExtractInfo[];
+}
+
+/** What an extract would be, before it is made. */
+export interface PreviewAnswer {
+  layers: {
+    name: string;
+    kept: number;
+    of: number;
+    columns: string[];
+    rows: Cell[][];
+    shapes: string[];
+    /** What the format cannot hold as it is. */
+    limits: ShapefileLimits | null;
+    error: string | null;
+  }[];
+  files: string[];
+  /** Estimated from the first features. */
+  bytes: number;
+  /** An extract of the same name that is there already: when it was made. */
+  namesake: string | null;
+}
 
 type Cell = number | string | boolean | null;
 
@@ -396,7 +470,7 @@ export interface JobState {
     measure?: Measure;
     cut?: CutReport;
     looks?: LayerLook[];
-    file?: string;
+    extract?: ExtractInfo;
     features?: number;
     bytes?: number;
   } | null;

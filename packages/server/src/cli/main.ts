@@ -1,9 +1,11 @@
 import { parseArgs } from 'node:util';
 import { Cancelled, FilterError, ReadError } from '@clean-sieve/core';
+import { runNote } from './run.ts';
 import { sift } from './sift.ts';
 import { UsageError } from './usage_error.ts';
 
 const USAGE = `Usage: clean-sieve sift FILE --where 'FILTER' [options]
+       clean-sieve run NOTE.json SOURCE… [--out FILE] [--overwrite]
 
 Keeps the features of FILE for which FILTER (CQL2, OGC 21-065r2) is true and prints one line of JSON:
 how many were read, how many are kept, for how many the filter is unknown because a value is blank.
@@ -29,6 +31,9 @@ how many were read, how many are kept, for how many the filter is unknown becaus
   --source-crs EPSG:n   coordinate system of FILE, where it does not say or says it wrong
   --lon NAME, --lat NAME  the columns of a table with longitude (easting) and latitude (northing)
   --wkt NAME            the column of a table with well-known text
+
+run makes an extract again from its note and the files of its sources (a file of another name as NAME=FILE), and prints
+whether the result is identical: the same rows, columns, values and shapes. It ends with 1 when it is not.
 `;
 
 async function main(): Promise<void> {
@@ -37,10 +42,11 @@ async function main(): Promise<void> {
     process.stdout.write(USAGE);
     return;
   }
+  if (command === 'run') return run(rest);
   if (command !== 'sift')
     throw new UsageError(
       command
-        ? `There is no command ${command}; the command is sift`
+        ? `There is no command ${command}; the commands are sift and run`
         : 'A command is needed: clean-sieve sift FILE --where …',
     );
   const { values, positionals } = parseArgs({
@@ -78,6 +84,16 @@ async function main(): Promise<void> {
     asOf: values['as-of'],
   });
   process.stdout.write(`${JSON.stringify(result)}\n`);
+}
+
+async function run(args: string[]): Promise<void> {
+  const options = { out: { type: 'string' }, overwrite: { type: 'boolean' } } as const;
+  const { values, positionals } = parseArgs({ args, allowPositionals: true, options });
+  const [note, ...files] = positionals;
+  if (note === undefined) throw new UsageError('Name the note: clean-sieve run NOTE.json SOURCE…');
+  const result = await runNote(note, files, values);
+  process.stdout.write(`${JSON.stringify(result)}\n`);
+  if (!result.identical) process.exitCode = 1;
 }
 
 main().catch((error: unknown) => {

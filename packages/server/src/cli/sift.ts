@@ -1,8 +1,6 @@
-import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
   checkFilter,
-  chosenLayer,
   count,
   CRS84,
   DAY_MILLIS,
@@ -13,14 +11,12 @@ import {
   fullMask,
   Geos,
   isParsed,
-  layersIn,
   keptWithout,
   needsEngine,
   parseDate,
   parseFilter,
   parseFilterJson,
   printFilter,
-  readLayer,
   rowsOf,
   Sifter,
   siftTree,
@@ -28,15 +24,14 @@ import {
   twoReadings,
   unknownOf,
   writtenFormatOf,
-  type Crs,
   type Expr,
   type FeatureTable,
   type Parsed,
   type TreeNode,
 } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
-import { fileInput, host } from '../files/file_input.ts';
 import { writeOut, type OutOptions } from './out.ts';
+import { readFile } from './read_file.ts';
 import { UsageError } from './usage_error.ts';
 
 export interface SiftOptions extends OutOptions {
@@ -114,14 +109,6 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     ...(options.explain && expr !== null ? { stack: stackOf(sifter, expr) } : {}),
     ...(notes.length > 0 ? { notes } : {}),
   };
-}
-
-async function readFile(file: string, options: Pick<SiftOptions, 'layer' | 'lon' | 'lat' | 'wkt'>, given: Crs | null) {
-  const info = await stat(file).catch(() => null);
-  if (!info?.isFile()) throw new UsageError(`There is no file ${file}`);
-  const layer = chosenLayer(await layersIn(await fileInput(file), host), options.layer, basename(file));
-  const { lon: longitude, lat: latitude, wkt } = options;
-  return readLayer(layer, { longitude, latitude, wkt }, host, given);
 }
 
 /** The files that a filter can speak of as sources. */

@@ -1,4 +1,7 @@
-import { ReadError, zipped, type WrittenFormat, type WrittenLayer } from '@clean-sieve/core';
+import { createReadStream } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { ReadError, zipped, type Pieces, type WrittenFormat, type WrittenLayer } from '@clean-sieve/core';
 import { writeDatabase, writeWhole } from '../files/write_whole.ts';
 
 /**
@@ -20,7 +23,56 @@ export async function writeLayers(
       (database) => writing.fill(layers, database),
       (done) => progress(done / Math.max(1, rows), `${done.toLocaleString('en-GB')} features written`),
     );
-  if (layers.length !== 1) throw new ReadError(`${label} holds one layer a file`, 'Choose GeoPackage, or a zip archive');
+  if (layers.length !== 1)
+    throw new ReadError(`${label} holds one layer a file`, 'Choose GeoPackage, or a zip archive');
   const [layer] = layers;
   return writeWhole(path, writing.kind === 'file' ? writing.pieces(layer) : zipped(writing.parts(layer), layer.made), byBytes); // prettier-ignore
+}
+
+/** A name that every system takes for a file. */
+export function fileName(name: string): string {
+  const plain = name.replaceAll(/[\\/:*?"<>|]|\p{Cc}/gu, '_').replaceAll(/^\.+|[. ]+$/g, ''); // prettier-ignore
+  return plain === '' ? 'extract' : plain;
+}
+
+/**
+ * Writes layers to a file, or to a zip archive by its name: a file a layer beside the notes that go with them.
+ */
+export async function writeData(
+  path: string,
+  format: WrittenFormat,
+  layers: readonly WrittenLayer[],
+  notes: readonly { name: string; pieces: Pieces }[],
+  report: (share: number, words: string) => void = () => undefined,
+): Promise<void> {
+  const { writing } = format;
+  const [{ made }] = layers;
+  const packed = path.toLowerCase().endsWith('.zip');
+  if (!packed || (writing.extension === '.zip' && layers.length === 1 && notes.length === 0)) {
+    await writeLayers(path, format, layers, report);
+  } else if (writing.kind === 'database') {
+    const whole = path.replace(/\.zip$/i, writing.extension);
+    await writeLayers(whole, format, layers, report);
+    try {
+      await writeWhole(path, zipped([{ name: basename(whole), pieces: createReadStream(whole) }, ...notes], made));
+    } finally {
+      await rm(whole, { force: true });
+    }
+  } else {
+    const parts = layers.flatMap((layer) => partsOf(layer, format, layers.length > 1));
+    await writeWhole(path, zipped([...parts, ...notes], made), (bytes) => report(0.5, `${(bytes / 1e6).toFixed(1)} MB written`)); // prettier-ignore
+  }
+}
+
+/** Files that bear the layer's name; those of formats that name them all alike stand in a folder of it. */
+function partsOf(
+  layer: WrittenLayer,
+  { writing }: WrittenFormat,
+  several: boolean,
+): { name: string; pieces: Pieces }[] {
+  const name = fileName(layer.name);
+  if (writing.kind === 'file') return [{ name: `${name}${writing.extension}`, pieces: writing.pieces(layer) }];
+  if (writing.kind === 'database') return [];
+  const parts = writing.parts({ ...layer, name });
+  return several && parts.some((part) => !part.name.startsWith(name)) ? parts.map((part) => ({ ...part, name: `${name}/${part.name}` })) : parts; // prettier-ignore
 }

@@ -56,7 +56,12 @@ export async function writeWhole(path: string, pieces: Pieces, progress?: Progre
 }
 
 /** Fills a database file. @param fill gives the rows done now and then */
-export async function writeDatabase(path: string, fill: (database: MadeDatabase) => Iterable<number>, progress?: Progress): Promise<number> { // prettier-ignore
+export async function writeDatabase(
+  path: string,
+  fill: (database: MadeDatabase) => Iterable<number>,
+  progress?: Progress,
+): Promise<number> {
+  // prettier-ignore
   return whole(path, async (part) => {
     // Loaded only when asked for: the command line starts faster without it.
     const { default: Database } = await import('libsql');

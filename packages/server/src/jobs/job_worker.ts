@@ -3,40 +3,31 @@ import { workerData } from 'node:worker_threads';
 import {
   Cancelled,
   chosenLayer,
-  cutPlaceOf,
-  cutRows,
-  exprOfTree,
-  findNode,
-  formOfExpr,
-  Geos,
   invalidRows,
-  fullMask,
   layersIn,
   measureOf,
   LONGEST_REPORT,
-  printFilter,
   ReadError,
   readLayer,
   repairedGeometry,
-  rowsOf,
+  shapeChoiceInWords,
+  TableBuilder,
   takeRows,
   toLonLat,
-  withMatchColumns,
-  writtenFormatNamed,
-  type CutReport,
   type FeatureTable,
-  type Group,
   type Remark,
 } from '@clean-sieve/core';
 import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
-import { writeLayers } from '../extracts/write_layers.ts';
+import { hashOfFile } from '../extracts/digest.ts';
+import { geos } from '../extracts/kept.ts';
+import { makeLayers } from '../extracts/make_layers.ts';
+import { makeExtract } from '../extracts/make_extract.ts';
 import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
-import { openSources, prepare } from '../sifting/named_layers.ts';
 import { acceptVersion, compareVersions } from './versions.ts';
-import type { Cut, LayerChoice } from '../api/contract.ts';
+import type { LayerChoice } from '../api/contract.ts';
 import type { JobMessage, JobOutcome, JobResult, JobTask } from './tasks.ts';
 
 const { database } = workerData as { database: string };
@@ -92,7 +83,7 @@ async function perform(task: JobTask, orm: Store, report: Report): Promise<JobRe
     case 'repair':
       return repair(task.sourceId, orm, report);
     case 'extract':
-      return extract(task, orm, report);
+      return makeExtract(orm, task, report);
     case 'subset':
       return subset(task, orm, report);
   }
@@ -154,11 +145,11 @@ async function importLayer(
     invalidShapes: invalid.count,
     format: layer.format.name,
     encoding: encoding ?? null,
+    hash: await hashOfFile(join(folder, choice.file)),
+    reading: { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt },
   });
   return { id, rows: table.rows };
 }
-
-let geos: Promise<Geos> | null = null;
 
 /** The invalid shapes of a table as remarks with reason and place; at most LONGEST_REPORT of them, all counted. */
 async function invalidShapes(
@@ -166,7 +157,7 @@ async function invalidShapes(
   report: (row: number) => void,
 ): Promise<{ count: number; remarks: Remark[] }> {
   if (table.geometry.every((chunk) => chunk.types.every((type) => type <= 1))) return { count: 0, remarks: [] };
-  const engine = await (geos ??= Geos.open());
+  const engine = await geos();
   const remarks: Remark[] = [];
   let count = 0;
   for (const { row, reason, location } of invalidRows(table, engine, report)) {
@@ -182,7 +173,7 @@ async function invalidShapes(
 async function repair(sourceId: number, orm: Store, report: Report): Promise<JobResult> {
   report(0, 'Checking the shapes');
   const table = await loadTable(entities(orm), sourceId, 'original');
-  const engine = await (geos ??= Geos.open());
+  const engine = await geos();
   const rows = new Set<number>();
   for (const { row } of invalidRows(table, engine, (checked) =>
     report((0.5 * checked) / table.rows, 'Checking the shapes'),
@@ -193,77 +184,26 @@ async function repair(sourceId: number, orm: Store, report: Report): Promise<Job
   return { sourceId, features: rows.size };
 }
 
-interface Kept {
-  table: FeatureTable;
-  rows: Uint32Array;
-  /** Features of the source. */
-  of: number;
-  cut: CutReport | null;
-}
-
-/** What a tree keeps, with the columns that it shows, cut if that is asked. */
-async function keptRows(
+/** A layer becomes a source of its own, with what its note would say. */
+async function subset(
+  { layer, asOf }: Extract<JobTask, { kind: 'subset' }>,
   orm: Store,
-  { sourceId, tree, asOf, cut }: { sourceId: number; tree: Group; asOf: number; cut: Cut },
   report: Report,
-): Promise<Kept> {
-  const engine = await (geos ??= Geos.open());
-  const open = await openSources(orm, asOf, engine);
-  const { sifter } = await open.sifter(sourceId);
-  const expr = exprOfTree(tree);
-  await prepare(sifter, expr ?? true, open);
-  const mask = expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes;
-  const [table, rows, of] = [withMatchColumns(sifter, tree, mask), rowsOf(mask), sifter.table.rows];
-  const node = cut && findNode(tree, cut.condition)?.node;
-  const place = node?.kind === 'condition' ? cutPlaceOf(formOfExpr(node.expr, sifter.table.columns)) : null;
-  if (!cut || !place) {
-    if (cut) throw new Error('What is kept cannot be cut by this condition');
-    return { table, rows, of, cut: null };
-  }
-  const done = cutRows(sifter, table, rows, place, cut.tolerance, engine, (row) =>
-    report((0.3 * row) / Math.max(1, rows.length), `${row.toLocaleString('en-GB')} of ${rows.length.toLocaleString('en-GB')} features cut`),
-  ); // prettier-ignore
-  return {
-    table: done.table,
-    rows: Uint32Array.from({ length: done.table.rows }, (_, row) => row),
-    of,
-    cut: done.report,
-  };
-}
-
-/** What cutting did, for the notes of what was made. */
-function cutInWords({ cut, whole, gone, slivers, flattened }: CutReport, tolerance: number): string {
-  const count = (value: number, what: string) => `${value.toLocaleString('en-GB')} ${what}`;
-  return [
-    `Cut: ${count(cut, cut === 1 ? 'feature' : 'features')} cut, ${count(whole, 'wholly within')}`,
-    ...(gone > 0 ? [`${count(gone, 'that only touch left out')}`] : []),
-    ...(flattened > 0 ? [`heights of ${count(flattened, 'left out')}`] : []),
-    ...(tolerance > 0 ? [`${count(slivers, `parts below ${tolerance} m² or m`)}`] : []),
-  ].join(', ');
-}
-
-function plainLayer(table: FeatureTable, rows: Uint32Array) {
-  return { name: 'features', description: null, table, rows, shapes: true, about: new Map(), colour: '#2c5b4b', wkt: null, coordinates: null, guarded: true, made: new Date() };
-}
-
-async function extract(task: Extract<JobTask, { kind: 'extract' }>, orm: Store, report: Report): Promise<JobResult> {
+): Promise<JobResult> {
+  // prettier-ignore
   report(0, 'Sifting');
-  const { table, rows, cut } = await keptRows(orm, task, report);
-  const bytes = await writeLayers(task.path, writtenFormatNamed(task.format), [plainLayer(table, rows)], report);
-  return { features: rows.length, bytes, ...(cut ? { cut } : {}) };
-}
-
-async function subset(task: Extract<JobTask, { kind: 'subset' }>, orm: Store, report: Report): Promise<JobResult> {
-  report(0, 'Sifting');
-  const { table, rows, of, cut } = await keptRows(orm, task, report);
-  report(0.3, `Copying ${rows.length.toLocaleString('en-GB')} features`);
-  const kept = takeRows(table, rows);
+  const request = { title: layer.name, format: 'geopackage', layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+  const made = new Date();
+  const { layers, note, cut } = await makeLayers(orm, request, asOf, made, report);
+  const [{ table, rows }] = layers;
+  const [told] = note.layers;
+  report(0.6, `Copying ${rows.length.toLocaleString('en-GB')} features`);
+  const kept = takeRows(told.shape.kind === 'none' ? withoutShapes(table) : table, rows);
   report(0.8, 'Storing');
   const em = entities(orm);
-  const source = await em.findOneOrFail(Source, { id: task.sourceId });
-  const expr = exprOfTree(task.tree);
+  const source = await em.findOneOrFail(Source, { id: layer.sourceId });
   const sourceId = await saveTable(em, kept, {
-    name: task.name,
+    name: layer.name,
     fileName: source.fileName,
     format: source.format,
     layer: source.layer ?? null,
@@ -272,11 +212,21 @@ async function subset(task: Extract<JobTask, { kind: 'subset' }>, orm: Store, re
     invalidShapes: 0,
     role: 'layer',
     notes: [
-      `Taken on ${new Date().toISOString().slice(0, 10)} from ${source.name}: ${rows.length} of ${of} features. It does not follow later changes.`,
-      `Kept: ${task.sentence}`,
-      ...(expr === null ? [] : [`Filter: ${printFilter(expr)}`]),
-      ...(cut ? [cutInWords(cut, task.cut!.tolerance)] : []),
+      `Taken on ${made.toISOString().slice(0, 10)} from ${source.name}: ${told.kept} of ${told.of} features. It does not follow later changes.`,
+      `Kept: ${told.sentence}`,
+      ...(told.filter === null ? [] : [`Filter: ${told.filter}`]),
+      `Relative dates counted from ${note.asOf}.`,
+      ...(told.shape.kind === 'as-is' ? [] : [`Shapes: ${shapeChoiceInWords(told.shape)}`]),
+      ...told.remarks,
+      ...note.areas.map(({ name, text }) => `Area ${name}: ${text}`),
+      ...(source.hash ? [`SHA-256 of ${source.fileName}: ${source.hash}`] : []),
     ],
   });
   return { sourceId, features: rows.length, ...(cut ? { cut } : {}) };
+}
+
+function withoutShapes(table: FeatureTable): FeatureTable {
+  const builder = new TableBuilder();
+  for (let row = 0; row < table.rows; row++) builder.addFeature(null, null);
+  return { ...table, geometry: builder.finish().geometry };
 }

@@ -1,6 +1,5 @@
 import type { MessagePort } from 'node:worker_threads';
-import type { Group } from '@clean-sieve/core';
-import type { Cut, JobState, LayerChoice, ReadingChoice } from '../api/contract.ts';
+import type { ExtractLayer, ExtractRequest, JobState, LayerChoice, ReadingChoice } from '../api/contract.ts';
 
 /** Long work, done in a thread of its own. */
 export type JobTask =
@@ -11,8 +10,8 @@ export type JobTask =
   | { kind: 'version'; sourceId: number; folder: string; layer: LayerChoice; asOf: number }
   | { kind: 'compare'; sourceId: number; versionId: number; key: string; asOf: number }
   | { kind: 'accept'; sourceId: number; versionId: number }
-  | { kind: 'extract'; sourceId: number; asOf: number; tree: Group; cut: Cut; format: string; path: string }
-  | { kind: 'subset'; sourceId: number; asOf: number; tree: Group; cut: Cut; name: string; sentence: string };
+  | { kind: 'extract'; request: ExtractRequest; asOf: number; folder: string; again: string | null }
+  | { kind: 'subset'; layer: ExtractLayer; asOf: number };
 
 export interface JobMessage {
   task: JobTask;

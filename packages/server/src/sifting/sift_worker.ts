@@ -68,6 +68,8 @@ import { packSift } from '../api/sift_frame.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
 import { areaShapes } from '../workspace.ts';
+import { previewLayer } from '../extracts/preview.ts';
+import { CodeList, Source } from '../store/entities.ts';
 import { layerNames, nameLayers, prepare } from './named_layers.ts';
 import type { SiftTask } from './tasks.ts';
 
@@ -193,6 +195,11 @@ async function answer(task: SiftTask): Promise<unknown> {
       return shapeOf(sifter, task.row === null ? [...rowsOf(siftTree(sifter, task.tree).mask)] : [task.row]);
     case 'nearby':
       return { shapes: nearbyShapes(source.table, task.box) } satisfies NearbyAnswer;
+    case 'preview': {
+      const row = await em.findOneOrFail(Source, { id: task.sourceId }, { populate: ['columns'] });
+      const codeLists = await em.find(CodeList, {});
+      return previewLayer(sifter, task.layer, task.request, row, codeLists, await (geos ??= Geos.open()));
+    }
     case 'check':
       return null;
   }

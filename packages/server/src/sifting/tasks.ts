@@ -1,6 +1,6 @@
 import type { Box, Group, Side } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
-import type { Order, Selection } from '../api/contract.ts';
+import type { ExtractLayer, ExtractRequest, Order, Selection } from '../api/contract.ts';
 
 /** What the sifting thread can be asked. Every task names its source and the as-of day. */
 export type SiftTask = { sourceId: number; asOf: number } & (
@@ -20,6 +20,7 @@ export type SiftTask = { sourceId: number; asOf: number } & (
   | { kind: 'pairs'; code: string; meaning: string }
   | { kind: 'display' }
   | { kind: 'check'; tree: Group }
+  | { kind: 'preview'; tree: Group; layer: ExtractLayer; request: Omit<ExtractRequest, 'layers'> }
   | { kind: 'forget' }
   /** Shapes of features: of these rows, or of all that a tree keeps, as one; or of those in a box, one by one. */
   | { kind: 'shape'; tree: Group; row: number | null }

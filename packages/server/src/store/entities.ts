@@ -1,5 +1,6 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
-import type { AreaShape, ColumnSummary, Crs, Derivation, Group, Remark } from '@clean-sieve/core';
+import type { AreaShape, ColumnSummary, Crs, Derivation, ExtractNote, Group, Remark } from '@clean-sieve/core';
+import type { ExtractRequest, ReadingChoice } from '../api/contract.ts';
 
 export const Workspace = defineEntity({
   name: 'Workspace',
@@ -35,6 +36,10 @@ export const Source = defineEntity({
     extent: p.json<[number, number, number, number] | null>().nullable(),
     geometryTypes: p.json<Record<string, number>>(),
     notes: p.json<string[]>(),
+    /** SHA-256 of the file; null for a source that was taken from another. */
+    hash: p.string().nullable(),
+    /** What was said of the file where it does not say itself. */
+    reading: p.json<ReadingChoice>().nullable(),
     /** Refused features and repairs, one by one. */
     remarks: p.json<Remark[]>().lazy(),
     /** Invalid shapes as they came, and which geometry is in use: that, or the copy in which they are repaired. */
@@ -132,8 +137,28 @@ export const Sieve = defineEntity({
   },
 });
 
+/** Something handed over, with its files in a folder of its own by its id. */
+export const Extract = defineEntity({
+  name: 'Extract',
+  properties: {
+    id: p.string().primary(),
+    workspace: () => p.manyToOne(Workspace),
+    title: p.string(),
+    madeAt: p.string(),
+    format: p.string(),
+    features: p.integer(),
+    of: p.integer(),
+    files: p.json<{ name: string; bytes: number; sha256: string }[]>(),
+    /** Whether it is what an earlier one was, made again: that one's id and how it differs. */
+    again: p.json<{ id: string; differences: string[] }>().nullable(),
+    request: p.json<ExtractRequest>().lazy(),
+    note: p.json<ExtractNote>().lazy(),
+  },
+});
+
 export type SourceRow = InferEntity<typeof Source>;
 export type SieveRow = InferEntity<typeof Sieve>;
+export type ExtractRow = InferEntity<typeof Extract>;
 export type AreaRow = InferEntity<typeof Area>;
 
-export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, Area, RowGroup, GeometryGroup, Sieve];
+export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, Area, RowGroup, GeometryGroup, Sieve, Extract];

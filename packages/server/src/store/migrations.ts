@@ -81,6 +81,16 @@ class Areas extends Migration {
   }
 }
 
+class Extracts extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `hash` text null');
+    this.addSql('alter table `source` add column `reading` json null');
+    this.addSql(
+      'create table `extract` (`id` text not null primary key, `workspace_id` integer not null, `title` text not null, `made_at` text not null, `format` text not null, `features` integer not null, `of` integer not null, `files` json not null, `again` json null, `request` json not null, `note` json not null, constraint `extract_workspace_id_foreign` foreign key(`workspace_id`) references `workspace`(`id`) on update cascade)',
+    );
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
@@ -88,4 +98,5 @@ export const MIGRATIONS = [
   { name: '004_versions', class: Versions },
   { name: '005_name_mentions', class: NameMentions },
   { name: '006_areas', class: Areas },
+  { name: '007_extracts', class: Extracts },
 ];

@@ -17,6 +17,7 @@ import {
 } from '@clean-sieve/core';
 import { GeometryGroup, Source, SourceColumn, Workspace, type SourceRole } from './entities.ts';
 import type { Entities } from './store.ts';
+import type { ReadingChoice } from '../api/contract.ts';
 
 /** What is known of a source beside its features. */
 export interface SourceDescription {
@@ -30,6 +31,8 @@ export interface SourceDescription {
   notes: string[];
   remarks: Remark[];
   invalidShapes: number;
+  hash?: string | null;
+  reading?: ReadingChoice | null;
 }
 
 /**
@@ -76,7 +79,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
 }
 
 /** What belongs to a version rather than to the source that goes through its versions. */
-const OF_THE_VERSION = ['fileName', 'format', 'layer', 'encoding', 'crs', 'rowCount', 'extent', 'geometryTypes', 'notes', 'invalidShapes', 'shapes', 'takenAt'] as const; // prettier-ignore
+const OF_THE_VERSION = ['fileName', 'format', 'layer', 'encoding', 'crs', 'rowCount', 'extent', 'geometryTypes', 'notes', 'invalidShapes', 'shapes', 'takenAt', 'hash', 'reading'] as const; // prettier-ignore
 
 /**
  * Exchanges the features of a source with those of another version of it, all or nothing. The source keeps its name, its

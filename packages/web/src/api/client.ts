@@ -9,8 +9,10 @@ import type {
   CountsAnswer,
   CrsAnswer,
   CurveAnswer,
-  Cut,
   EmptinessAnswer,
+  ExtractLayer,
+  ExtractRequest,
+  ExtractsAnswer,
   FeatureAnswer,
   FiguresAnswer,
   HistogramAnswer,
@@ -18,6 +20,7 @@ import type {
   LayerChoice,
   NearbyAnswer,
   NewSieve,
+  PreviewAnswer,
   OffersAnswer,
   ProfileAnswer,
   ReadingChoice,
@@ -117,10 +120,16 @@ export const api = {
   changeArea: (id: number, change: AreaChange) => json<WorkspaceState>(`/areas/${id}`, 'PATCH', change),
   removeArea: (id: number) => request(`/areas/${id}`, { method: 'DELETE' }),
 
-  extract: (sourceId: number, tree: Selection['tree'], format: string, name: string, cut: Cut) =>
-    json<JobState>(`/sources/${sourceId}/extracts`, 'POST', { tree, format, name, cut }),
-  subset: (sourceId: number, tree: Selection['tree'], name: string, cut: Cut) =>
-    json<JobState>(`/sources/${sourceId}/subsets`, 'POST', { tree, name, cut }),
+  extract: (request: ExtractRequest) => json<JobState>('/extracts', 'POST', request),
+  previewExtract: (request: ExtractRequest, signal: AbortSignal) =>
+    json<PreviewAnswer>('/extracts/preview', 'POST', request, signal),
+  extracts: async () => (await json<ExtractsAnswer>('/extracts')).extracts,
+  extractAgain: (id: string) => json<JobState>(`/extracts/${id}/again`, 'POST'),
+  removeExtract: (id: string) => request(`/extracts/${id}`, { method: 'DELETE' }),
+  /** Address of a file of an extract, which stays. */
+  extractFile: (id: string, name: string) => `/api/extracts/${id}/${encodeURIComponent(name)}`,
+  /** A layer as a new source of that name. */
+  subset: (layer: ExtractLayer, name: string) => json<JobState>('/sources', 'POST', { ...layer, name }),
 
   async upload(file: File, into?: string): Promise<string> {
     const query = new URLSearchParams({ name: file.name, ...(into === undefined ? {} : { into }) });

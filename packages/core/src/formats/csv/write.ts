@@ -20,7 +20,10 @@ export function* writeCsv(layer: WrittenLayer): Iterable<string> {
   const extra = !layer.shapes ? [] : !asColumns ? ['wkt'] : hasBoth ? [] : pair;
   const header = [...table.columns.map((column) => column.name), ...extra.map((name) => freeName(name, taken))];
   yield `${header.map((name) => cell(name, guarded)).join(',')}\r\n`;
-  const readers = table.columns.map((column) => ({ read: valuesOf(column), guarded: guarded && column.type === 'text' }));
+  const readers = table.columns.map((column) => ({
+    read: valuesOf(column),
+    guarded: guarded && column.type === 'text',
+  }));
   let piece = '';
   for (const row of rows) {
     const cells = readers.map((column) => cell(column.read(row), column.guarded));

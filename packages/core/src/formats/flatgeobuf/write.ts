@@ -111,7 +111,15 @@ function treeOf(boxes: Float64Array, order: Uint32Array, lengths: Uint32Array): 
   return bytes;
 }
 
-function headerOf(layer: WrittenLayer, fields: FgbField[], type: GeometryType, box: Box | null, z: boolean, nodeSize: number): Uint8Array { // prettier-ignore
+function headerOf(
+  layer: WrittenLayer,
+  fields: FgbField[],
+  type: GeometryType,
+  box: Box | null,
+  z: boolean,
+  nodeSize: number,
+): Uint8Array {
+  // prettier-ignore
   const builder = new Builder();
   const text = (value: string | null) => (value === null || value === '' ? 0 : builder.createString(value));
   const columns = fields.map((field) => {
@@ -156,7 +164,14 @@ let view = new DataView(properties.buffer);
 const builder = new Builder(4096);
 
 /** A feature with its length in front; the bytes are good until the next one is made. */
-function featureOf({ table, shapes }: WrittenLayer, row: number, fields: FgbField[], multi: boolean, z: boolean): Uint8Array { // prettier-ignore
+function featureOf(
+  { table, shapes }: WrittenLayer,
+  row: number,
+  fields: FgbField[],
+  multi: boolean,
+  z: boolean,
+): Uint8Array {
+  // prettier-ignore
   builder.clear();
   const length = writeProperties(row, fields);
   const propertiesAt = length > 0 ? Feature.createPropertiesVector(builder, properties.subarray(0, length)) : 0;
@@ -219,7 +234,7 @@ function geometryOf(chunk: GeometryChunk, row: number, multi: boolean, z: boolea
   const [from, to] = [rowParts[row], rowParts[row + 1]];
   const type = multi && types[row] <= 3 ? types[row] + 3 : types[row];
   // Polygons of a multipolygon and members of a collection are parts of their own; the rest is one run of positions.
-  if (type < GeometryType.MultiPolygon) return positionsOf(chunk, from, to, type, z);
+  if (type < (GeometryType.MultiPolygon as number)) return positionsOf(chunk, from, to, type, z);
   const parts = Array.from({ length: to - from }, (_, p) => {
     const kind = chunk.partKinds[from + p];
     return positionsOf(chunk, from + p, from + p + 1, kind === POINT ? GeometryType.Point : kind === LINE ? GeometryType.LineString : GeometryType.Polygon, z); // prettier-ignore
@@ -231,13 +246,21 @@ function geometryOf(chunk: GeometryChunk, row: number, multi: boolean, z: boolea
   return Geometry.endGeometry(builder);
 }
 
-function positionsOf({ partRings, ringVertices, xy, z: heights }: GeometryChunk, from: number, to: number, type: GeometryType, z: boolean): number { // prettier-ignore
+function positionsOf(
+  { partRings, ringVertices, xy, z: heights }: GeometryChunk,
+  from: number,
+  to: number,
+  type: GeometryType,
+  z: boolean,
+): number {
+  // prettier-ignore
   const [first, last] = [ringVertices[partRings[from]], ringVertices[partRings[to]]];
   const ends: number[] = [];
   const hasEnds = type === GeometryType.Polygon || type === GeometryType.MultiLineString;
   if (hasEnds) for (let g = partRings[from]; g < partRings[to]; g++) ends.push(ringVertices[g + 1] - first);
   // A polygon of one ring goes without; several lines need it even where they are one.
-  const endsAt = ends.length > 1 || type === GeometryType.MultiLineString ? Geometry.createEndsVector(builder, ends) : 0;
+  const endsAt =
+    ends.length > 1 || type === GeometryType.MultiLineString ? Geometry.createEndsVector(builder, ends) : 0;
   const zAt = z ? Geometry.createZVector(builder, heights.length > 0 ? heights.subarray(first, last) : new Float64Array(last - first).fill(NaN)) : 0; // prettier-ignore
   const xyAt = Geometry.createXyVector(builder, xy.subarray(2 * first, 2 * last));
   Geometry.startGeometry(builder);

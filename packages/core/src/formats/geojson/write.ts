@@ -3,7 +3,6 @@ import { lonLatGeometryAt } from '../../crs/lon_lat_view.ts';
 import type { FeatureTable } from '../../features/table.ts';
 import { PIECE, type WrittenLayer } from '../writing.ts';
 
-
 /** A feature as one line of GeoJSON. Dates and date-times become ISO 8601 texts, missing values null. */
 export function featureText(table: FeatureTable, row: number, shapes = true): string {
   let id = '';

@@ -1,5 +1,5 @@
 import { isGeographic } from '../../crs/crs.ts';
-import { GROUP_ROWS, NO_OFFSET, type Column } from '../../features/column.ts';
+import { GROUP_ROWS, type Column } from '../../features/column.ts';
 import { has } from '../../features/mask.ts';
 import { wkbOfRow } from '../geometry/row_wkb.ts';
 import { boxOfRows, commonType, fileTypeOf, hasHeights, valuesOf, type FileType, type MadeDatabase, type WrittenLayer } from '../writing.ts'; // prettier-ignore
@@ -50,7 +50,12 @@ function tableName(name: string): string {
   return /^(gpkg|rtree|sqlite)_/i.test(plain) ? `layer_${plain}` : plain;
 }
 
-function systemOf({ table: { crs }, wkt }: WrittenLayer, systems: Map<string, number>, add: (...values: (string | number | null)[]) => void): number { // prettier-ignore
+function systemOf(
+  { table: { crs }, wkt }: WrittenLayer,
+  systems: Map<string, number>,
+  add: (...values: (string | number | null)[]) => void,
+): number {
+  // prettier-ignore
   if (crs.definition === null) return 4326;
   const key = `${crs.name} ${crs.definition}`;
   const known = systems.get(key);
@@ -84,7 +89,15 @@ function* fillTable(layer: WrittenLayer, name: string, srs: number, database: Ma
   const box = shapes ? boxOfRows(table, rows) : null;
   const extent = box && box[0] <= box[2] ? box : [null, null, null, null];
   const contents = database.statement('INSERT INTO gpkg_contents (table_name, data_type, identifier, description, last_change, min_x, min_y, max_x, max_y, srs_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)'); // prettier-ignore
-  contents(name, shapes ? 'features' : 'attributes', name, layer.description ?? '', layer.made.toISOString(), ...extent, shapes ? srs : null);
+  contents(
+    name,
+    shapes ? 'features' : 'attributes',
+    name,
+    layer.description ?? '',
+    layer.made.toISOString(),
+    ...extent,
+    shapes ? srs : null,
+  );
   const about = database.statement('INSERT INTO gpkg_data_columns (table_name, column_name, name, title, description) VALUES (?, ?, ?, ?, ?)'); // prettier-ignore
   for (const { column, name: field } of columns) {
     const { title = null, description = null } = layer.about.get(column.name) ?? {};
@@ -119,7 +132,15 @@ function* fillTable(layer: WrittenLayer, name: string, srs: number, database: Ma
 }
 
 /** Clause 2.1.3: a header with the envelope (none for points, whose coordinates say the same), then well-known binary. */
-function geometryBlob(chunk: Parameters<typeof wkbOfRow>[0], row: number, box: number[] | null, srs: number, multi: boolean, z: boolean): Uint8Array | null { // prettier-ignore
+function geometryBlob(
+  chunk: Parameters<typeof wkbOfRow>[0],
+  row: number,
+  box: number[] | null,
+  srs: number,
+  multi: boolean,
+  z: boolean,
+): Uint8Array | null {
+  // prettier-ignore
   const point = chunk.types[row] === 1;
   const room = box && !point ? 40 : 8;
   const bytes = wkbOfRow(chunk, row, { multi: multi && chunk.types[row] <= 3, z, room });
@@ -151,11 +172,6 @@ function utcReader(column: Column): (row: number) => string | null {
     if (chunk.type !== 'datetime' || (chunk.validity && !has(chunk.validity, i))) return null;
     return new Date(chunk.millis[i]).toISOString();
   };
-}
-
-/** Whether date-times of a column come without an offset, and so are taken for UTC where a format wants that. */
-export function lacksOffsets(column: Column): boolean {
-  return column.chunks.some((chunk) => chunk.type === 'datetime' && chunk.offsets.includes(NO_OFFSET));
 }
 
 /** The triggers that the R-tree extension asks for (annex F.3), by which other programs keep the index when they edit. */

@@ -6,8 +6,7 @@ import { has } from '../../features/mask.ts';
 import { freeName } from '../../features/table_builder.ts';
 import { wkbOfRow } from '../geometry/row_wkb.ts';
 import { ReadError } from '../read_error.ts';
-import { boxOfRows, fileTypeOf, hasHeights, typesIn, valuesOf, type FileType, type WrittenLayer } from '../writing.ts'; // prettier-ignore
-import { lacksOffsets } from '../geopackage/write.ts';
+import { boxOfRows, fileTypeOf, hasHeights, lacksOffsets, typesIn, valuesOf, type FileType, type WrittenLayer } from '../writing.ts'; // prettier-ignore
 
 /** Rows of a row group; memory holds one. */
 const GROUP = 50_000;
@@ -25,7 +24,9 @@ export function* writeGeoParquet(layer: WrittenLayer): Generator<Uint8Array> {
   const schema: SchemaElement[] = [
     { name: 'schema', num_children: columns.length + (layer.shapes ? 1 : 0) },
     ...columns.map(({ column, type }) => elementOf(column, type)),
-    ...(layer.shapes ? [{ name: geometryName, type: 'BYTE_ARRAY' as const, repetition_type: 'OPTIONAL' as const }] : []),
+    ...(layer.shapes
+      ? [{ name: geometryName, type: 'BYTE_ARRAY' as const, repetition_type: 'OPTIONAL' as const }]
+      : []),
   ];
   const writer = new ByteWriter(1 << 20);
   const parquet = new ParquetWriter({

@@ -261,7 +261,7 @@ interface Field {
   type: 'C' | 'N' | 'L' | 'D';
   length: number;
   decimals: number;
-  text(row: number): string;
+  text: (row: number) => string;
 }
 
 const encoder = new TextEncoder();

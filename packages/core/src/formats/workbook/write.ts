@@ -26,7 +26,8 @@ export async function* writeWorkbook(layer: WrittenLayer): AsyncGenerator<Uint8A
   const types = layer.shapes ? typesIn(table, rows) : new Set<string>();
   types.delete('None');
   const points = layer.coordinates === 'columns' || (layer.coordinates === null && [...types].every((type) => type === 'Point')); // prettier-ignore
-  const extra = types.size === 0 ? [] : points ? (isGeographic(table.crs) ? ['longitude', 'latitude'] : ['x', 'y']) : ['wkt'];
+  const extra =
+    types.size === 0 ? [] : points ? (isGeographic(table.crs) ? ['longitude', 'latitude'] : ['x', 'y']) : ['wkt'];
   const header: Cell[] = [...fields.map(({ name }) => name), ...extra].map((value) => ({ value, fontWeight: 'bold' as const })); // prettier-ignore
   const data: SheetData = [header];
   for (const row of rows) {
@@ -41,7 +42,8 @@ export async function* writeWorkbook(layer: WrittenLayer): AsyncGenerator<Uint8A
     if (extra.length > 0) {
       const geometry = geometryAt(table, row);
       if (!points) cells.push(geometry ? textCell(printGeometry(geometry), 'wkt') : null);
-      else if (geometry?.type === 'Point') cells.push(...geometry.coordinates.slice(0, 2).map((value): Cell => ({ type: Number, value }))); // prettier-ignore
+      else if (geometry?.type === 'Point')
+        cells.push(...geometry.coordinates.slice(0, 2).map((value): Cell => ({ type: Number, value }))); // prettier-ignore
       else cells.push(null, null);
     }
     data.push(cells);

@@ -2,7 +2,10 @@ import { strToU8, Zip, ZipDeflate } from 'fflate';
 import type { Pieces } from '../writing.ts';
 
 /** A zip archive of several files, made as their pieces come. @param made date that the files bear */
-export async function* zipped(files: Iterable<{ name: string; pieces: Pieces }>, made: Date): AsyncGenerator<Uint8Array> {
+export async function* zipped(
+  files: Iterable<{ name: string; pieces: Pieces }>,
+  made: Date,
+): AsyncGenerator<Uint8Array> {
   let ready: Uint8Array[] = [];
   let failure: Error | null = null;
   const zip = new Zip((error, bytes) => {

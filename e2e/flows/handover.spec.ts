@@ -1,0 +1,147 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Download, Page } from '@playwright/test';
+import { expect, test } from '../support/app.ts';
+import { trees, treesFile } from '../support/demo.ts';
+import { TOP } from '../support/server.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-handover-'));
+const kept = async (download: Download): Promise<string> => {
+  const path = join(folder, download.suggestedFilename());
+  await download.saveAs(path);
+  return path;
+};
+const written = async (page: Page, work: () => Promise<unknown>): Promise<string> => {
+  const [download] = await Promise.all([page.waitForEvent('download'), work()]);
+  return kept(download);
+};
+/** Layers of a file with their counts and columns, as GDAL sees them. */
+const gdal = (path: string) => {
+  const text = execFileSync('ogrinfo', ['-ro', '-so', '-al', path], { encoding: 'utf8' });
+  return text.split(/^Layer name: /m).slice(1).map((layer) => ({
+    name: layer.split('\n')[0],
+    count: Number(/Feature Count: (\d+)/.exec(layer)?.[1]),
+    columns: [...layer.matchAll(/^(\w+): (String|Integer|Integer64|Real|Date|DateTime)/gm)].map(([, name]) => name),
+  })); // prettier-ignore
+};
+
+test('columns chosen, named and ordered; codes with meanings; what a shapefile cannot hold is told before', async ({
+  surface,
+}) => {
+  const { page } = surface;
+  await surface.open('Veterans overdue');
+  const count = await surface.keptCount();
+  await page.getByTestId('hand-over').click();
+  const dialog = page.getByTestId('hand-over-dialog');
+  await expect(dialog).toContainText(`${count} of 24,000 features`);
+  await expect(dialog).toContainText('Trees with girth 250 cm or more');
+  await dialog.getByTestId('no-columns').click();
+  for (const name of ['species', 'girth_cm', 'last_inspected']) await dialog.getByTestId(`column-${name}`).check();
+  await dialog.getByTestId('codes-species').selectOption('both');
+  await dialog.getByTestId('as-girth_cm').fill('girth');
+  const heads = dialog.locator('thead th');
+  await expect(heads).toHaveText(['species', 'species_meaning', 'girth', 'last_inspected', 'shape']);
+  await dialog.getByRole('button', { name: 'Move girth_cm; with the arrow keys' }).press('ArrowUp');
+  await dialog.getByRole('button', { name: 'Move girth_cm; with the arrow keys' }).press('ArrowUp');
+  await expect(heads).toHaveText(['girth', 'species', 'species_meaning', 'last_inspected', 'shape']);
+  await dialog.getByTestId('as-girth_cm').fill('species');
+  await expect(dialog.getByTestId('preview-error')).toContainText('Two columns would be called species');
+  await expect(dialog.getByTestId('run')).toBeDisabled();
+  await dialog.getByTestId('as-girth_cm').fill('girth');
+  await dialog.getByRole('radio', { name: /^Shapefile/ }).check();
+  await expect(dialog.getByTestId('limits')).toContainText('last_inspected → last_inspe');
+  await expect(dialog.getByTestId('file-name')).toHaveText('Veterans overdue.zip');
+  const path = await written(page, () => dialog.getByTestId('run').click());
+  const [layer] = gdal(`/vsizip/${path}/Veterans overdue.shp`);
+  expect(layer).toEqual({ name: 'Veterans overdue', count, columns: ['girth', 'species', 'species_me', 'last_inspe'] });
+});
+
+test('a package of two layers, its note, made again here and from the shell, and deleted', async ({ surface }) => {
+  const { page } = surface;
+  await surface.open('Veterans overdue');
+  await page.getByTestId('hand-over').click();
+  const dialog = page.getByTestId('hand-over-dialog');
+  await dialog.getByRole('radio', { name: /^GeoPackage/ }).check();
+  await dialog.getByTestId('shape').click();
+  await page.getByRole('option', { name: 'widened by' }).click();
+  await dialog.getByLabel('Distance in metres').fill('15');
+  await dialog.getByTestId('add-layer').click();
+  await page.locator('.v-list-item', { hasText: 'Dark and narrow' }).click();
+  await dialog.getByTestId('extract-name').locator('input').fill('Crews');
+  const path = await written(page, () => dialog.getByTestId('run').click());
+  const layers = gdal(path);
+  expect(layers.map(({ name }) => name)).toEqual(['Veterans overdue', 'Dark and narrow']);
+  expect(layers[0].columns).toContain('girth_cm');
+
+  await page.getByTestId('hand-over').click();
+  await page.getByTestId('history-tab').click();
+  const past = page.getByTestId('past-extract').filter({ hasText: 'Crews' });
+  await expect(past).toHaveCount(1);
+  const address = (await past.getByRole('link', { name: 'Crews.gpkg' }).getAttribute('href'))!;
+  await past.getByTestId('again').click();
+  await expect(past.getByTestId('again-says')).toHaveText('The same again as the one that it repeats');
+
+  const note = await written(page, () => past.first().getByRole('link', { name: 'note as JSON' }).click());
+  const told = JSON.parse(readFileSync(note, 'utf8')) as { layers: { kept: number; filter: string }[]; sources: { sha256: string }[] }; // prettier-ignore
+  expect(told.layers[0]).toMatchObject({ kept: layers[0].count, filter: expect.stringContaining('girth_cm >= 250') });
+  expect(told.sources[0].sha256).toMatch(/^[0-9a-f]{64}$/);
+  const [treesPath, pathsPath] = [join(folder, 'trees.geojson'), join(folder, 'paths.geojson')];
+  writeFileSync(treesPath, treesFile);
+  writeFileSync(pathsPath, execFileSync('gunzip', ['-c', join(TOP, 'demo/files/paths.geojson.gz')]));
+  const run = (...args: string[]) => spawnSync(join(TOP, 'clean-sieve'), ['run', note, ...args], { encoding: 'utf8' });
+  const same = run(treesPath, pathsPath, '--out', join(folder, 'again.gpkg'));
+  expect(JSON.parse(same.stdout)).toMatchObject({ identical: true, differences: [], sources: [{ same: true }, { same: true }] }); // prettier-ignore
+  expect(gdal(join(folder, 'again.gpkg'))).toEqual(layers);
+  expect(run(treesPath, pathsPath, '--out', join(folder, 'again.gpkg')).stderr).toContain('is there already');
+  // A tree that stood among the kept ones is felled.
+  const text = treesFile.toString();
+  const felled = text.replace(/\{"type":"Feature"[^\n]*"girth_cm":3\d\d[^\n]*\n/, '');
+  writeFileSync(treesPath, felled);
+  const other = run(treesPath, pathsPath);
+  expect(other.status).toBe(1);
+  expect(other.stdout).toContain('"same":false');
+  expect(run(pathsPath).stderr).toContain('The note needs trees.geojson for the source Trees');
+
+  await past.first().getByTestId('delete-extract').click();
+  await past.first().getByTestId('delete-extract').click();
+  await expect(past).toHaveCount(1);
+  expect((await page.request.get(new URL(address, page.url()).href)).status()).toBe(200);
+  await past.getByTestId('delete-extract').click();
+  await past.getByTestId('delete-extract').click();
+  await expect(past).toHaveCount(0);
+  expect((await page.request.get(new URL(address, page.url()).href)).status()).toBe(404);
+});
+
+test('every format is written, and an empty result is said to be empty', async ({ surface }) => {
+  const { page } = surface;
+  await surface.open('Trees');
+  await surface.write('girth_cm >= 480');
+  const count = trees.filter(({ properties }) => Number(properties.girth_cm) >= 480).length;
+  await expect(surface.kept).toHaveText(String(count));
+  for (const [name, file] of [
+    ['GeoJSON', 'g.geojson'],
+    ['GeoJSON lines', 'g.geojsonl'],
+    ['CSV', 'g.csv'],
+    ['FlatGeobuf', 'g.fgb'],
+    ['KML', 'g.kml'],
+    ['KMZ', 'g.kmz'],
+    ['TopoJSON', 'g.topojson'],
+    ['GeoParquet', 'g.parquet'],
+    ['Spreadsheet', 'g.xlsx'],
+  ] as const) {
+    // prettier-ignore
+    await page.getByTestId('hand-over').click();
+    const dialog = page.getByTestId('hand-over-dialog');
+    await dialog.getByRole('radio', { name: new RegExp(`^${name} \\.`) }).check();
+    await dialog.getByTestId('extract-name').locator('input').fill('g');
+    const path = await written(page, () => dialog.getByTestId('run').click());
+    expect(path.endsWith(file)).toBe(true);
+    if (file !== 'g.parquet') expect([file, gdal(path)[0].count]).toEqual([file, count]);
+  }
+  await surface.write('girth_cm >= 99999');
+  await expect(surface.kept).toHaveText('0');
+  await page.getByTestId('hand-over').click();
+  await expect(page.getByTestId('hand-over-dialog')).toContainText('Nothing is kept');
+});

@@ -1,0 +1,213 @@
+import type { AreaShape } from '../filters/areas.ts';
+import type { Derivation } from '../derive/typed_column.ts';
+import type { Group } from '../filters/tree.ts';
+import type { ColumnType } from '../features/column.ts';
+import { dayInWords } from '../filters/words.ts';
+import { escaped } from '../formats/kml/write.ts';
+import type { CutReport } from '../sifting/cut.ts';
+import type { ColumnChoice, ShapeChoice } from './recipe.ts';
+
+/** A source that features were taken from, or that conditions speak of. */
+export interface NoteSource {
+  name: string;
+  file: string;
+  layer: string | null;
+  format: string;
+  /** SHA-256 of the file, in hexadecimal; null for a source that was not a file. */
+  sha256: string | null;
+  takenAt: string;
+  rows: number;
+  crs: { name: string; label: string };
+  /** The geometry that was used: as it came, or with invalid shapes repaired. */
+  shapes: 'original' | 'repaired';
+  notes: string[];
+  derived: { name: string; derivation: Derivation }[];
+  /** What was said of the file where it does not say itself. */
+  reading: { crs: string | null; longitude: string | null; latitude: string | null; wkt: string | null };
+}
+
+export interface NoteColumn {
+  name: string;
+  /** The column that it comes from; null for one that was added. */
+  from: string | null;
+  type: ColumnType;
+  unit: string;
+  title: string | null;
+  description: string | null;
+  blanks: number;
+  codeList: string | null;
+  codes: ColumnChoice['codes'];
+}
+
+/** What identifies the content of a layer, whatever the format of its file. */
+export interface LayerDigest {
+  rows: number;
+  /** SHA-256 of the values of each column, in hexadecimal, and of the shapes. */
+  columns: Record<string, string>;
+  shapes: string | null;
+}
+
+export interface NoteLayer {
+  name: string;
+  source: string;
+  kept: number;
+  of: number;
+  sentence: string;
+  conditions: string[];
+  /** CQL2 text; null when nothing narrows. */
+  filter: string | null;
+  tree: Group;
+  /** Rows of the source picked by hand, of those that are kept; null for all. */
+  picks: readonly number[] | null;
+  columns: NoteColumn[];
+  choices: ColumnChoice[];
+  shape: ShapeChoice;
+  crs: { name: string; label: string };
+  ownCrs: boolean;
+  order: { column: string; descending: boolean } | null;
+  cut: { condition: string; tolerance: number; report: CutReport } | null;
+  /** What was dropped, cut, renamed or repaired. */
+  remarks: string[];
+  digest: LayerDigest;
+}
+
+/** Everything that tells what an extract is and how to make it again. */
+export interface ExtractNote {
+  note: 'Clean Sieve extract';
+  version: 1;
+  title: string;
+  madeAt: string;
+  asOf: string;
+  format: string;
+  formatLabel: string;
+  coordinates: 'columns' | 'wkt' | null;
+  guarded: boolean;
+  zip: boolean;
+  layers: NoteLayer[];
+  sources: NoteSource[];
+  areas: { name: string; shape: AreaShape; text: string }[];
+  sieves: { name: string; source: string; tree: Group; text: string | null }[];
+  codeLists: { name: string; entries: [string, string][] }[];
+}
+
+const count = (value: number) => value.toLocaleString('en-GB');
+const day = (iso: string) => dayInWords(iso.slice(0, 10));
+
+export const SHAPES_IN_WORDS: Record<ShapeChoice['kind'], string> = {
+  'as-is': 'as they are',
+  centroid: 'centroids',
+  inside: 'a point surely inside each',
+  buffer: 'widened',
+  simplify: 'simplified',
+  none: 'left out',
+};
+
+export function shapeChoiceInWords(choice: ShapeChoice): string {
+  const metres = 'metres' in choice ? choice.metres.toLocaleString('en-GB') : '';
+  if (choice.kind === 'buffer') return `everything within ${metres} m of each`;
+  if (choice.kind === 'simplify') return `simplified with a tolerance of ${metres} m`;
+  return SHAPES_IN_WORDS[choice.kind];
+}
+
+const TYPES: Record<ColumnType, string> = { number: 'number', text: 'text', boolean: 'yes/no', date: 'date', datetime: 'date and time' }; // prettier-ignore
+
+type Block = { heading: string } | { text: string } | { list: string[] } | { table: string[][] } | { code: string };
+
+/** The note as blocks that each way of writing lays out. */
+function blocksOf(note: ExtractNote): Block[] {
+  const blocks: Block[] = [
+    { text: `Made on ${day(note.madeAt)} at ${note.madeAt.slice(11, 16)} UTC, as ${note.formatLabel}. It is a copy: it does not follow later changes of its sources. Relative dates count from ${day(note.asOf)}.` }, // prettier-ignore
+  ];
+  for (const layer of note.layers) {
+    blocks.push({ heading: note.layers.length > 1 ? layer.name : 'What it holds' });
+    blocks.push({ text: `${count(layer.kept)} of ${count(layer.of)} features of ${layer.source}: ${layer.sentence}.` });
+    if (layer.conditions.length > 0) blocks.push({ list: layer.conditions });
+    if (layer.filter !== null) blocks.push({ text: 'The same in CQL2 (OGC 21-065r2):' }, { code: layer.filter });
+    const order = layer.order ? ` Rows are ordered by ${layer.order.column}${layer.order.descending ? ', falling' : ''}.` : ''; // prettier-ignore
+    const system = layer.shape.kind === 'none' ? '' : ` Coordinates: ${layer.crs.label} (${layer.crs.name}).`;
+    blocks.push({ text: `Shapes: ${shapeChoiceInWords(layer.shape)}.${system}${order}` });
+    if (layer.remarks.length > 0) blocks.push({ text: 'What was changed on the way:' }, { list: layer.remarks });
+    blocks.push({
+      table: [
+        ['Column', 'Type', 'Unit', 'Blanks', 'Meaning'],
+        ...layer.columns.map(({ name, from, type, unit, title, description, blanks, codeList, codes }) => [
+          from !== null && from !== name ? `${name} (was ${from})` : name,
+          TYPES[type],
+          unit,
+          count(blanks),
+          [title, description, codeList && codes !== 'meaning' ? `codes of the list ${codeList}` : null, codeList && codes === 'meaning' ? `meanings by the list ${codeList}` : null].filter(Boolean).join('; '), // prettier-ignore
+        ]),
+      ],
+    });
+  }
+  if (note.areas.length > 0) {
+    blocks.push({ heading: 'Areas' });
+    for (const { name, text } of note.areas) blocks.push({ text: `${name}:` }, { code: text });
+  }
+  if (note.sieves.length > 0) {
+    blocks.push({ heading: 'Sieves that conditions speak of' });
+    for (const { name, source, text } of note.sieves) blocks.push({ text: `${name}, of ${source}:` }, { code: text ?? 'every feature' }); // prettier-ignore
+  }
+  blocks.push({ heading: 'Sources' });
+  for (const source of note.sources) {
+    blocks.push({ text: `${source.name}: ${count(source.rows)} features of ${source.file}${source.layer ? `, layer ${source.layer}` : ''} (${source.crs.label}), brought in on ${day(source.takenAt)}.${source.shapes === 'repaired' ? ' Invalid shapes were repaired.' : ''}${source.sha256 ? ` SHA-256 of the file: ${source.sha256}.` : ''}` }); // prettier-ignore
+    const derived = source.derived.map(({ name, derivation }) => `${name} is ${derivation.from} read as ${derivation.as}`); // prettier-ignore
+    if (source.notes.length + derived.length > 0) blocks.push({ list: [...source.notes, ...derived] });
+  }
+  for (const { name, entries } of note.codeLists)
+    blocks.push({ heading: `Code list ${name}` }, { table: [['Code', 'Meaning'], ...entries] });
+  blocks.push({ heading: 'To make it again' });
+  blocks.push({ text: 'With the JSON form of this note and the files of the sources:' });
+  blocks.push({ code: `./clean-sieve run NOTE.json ${[...new Set(note.sources.map(({ file }) => file))].join(' ')}` });
+  return blocks;
+}
+
+/** Marks that Markdown would take for its own. */
+const plain = (text: string) => text.replaceAll(/[\\`*_{}[\]<>#|~]/g, '\\$&').replaceAll('\n', ' ');
+
+/** The note as Markdown (CommonMark, with the tables that most readers know). */
+export function noteMarkdown(note: ExtractNote): string {
+  const lines = [`# ${plain(note.title)}`, ''];
+  for (const block of blocksOf(note)) {
+    if ('heading' in block) lines.push(`## ${plain(block.heading)}`);
+    else if ('text' in block) lines.push(plain(block.text));
+    else if ('list' in block) lines.push(...block.list.map((item) => `- ${plain(item)}`));
+    else if ('code' in block) lines.push(...block.code.split('\n').map((line) => `    ${line}`));
+    else {
+      const [head, ...rows] = block.table.map((cells) => `| ${cells.map(plain).join(' | ')} |`);
+      lines.push(head, `|${' --- |'.repeat(block.table[0].length)}`, ...rows);
+    }
+    lines.push('');
+  }
+  return lines.join('\n');
+}
+
+const STYLE = 'body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;color:#22302b;background:#fffdf7;max-width:56rem;margin:2rem auto;padding:0 1.5rem}h1,h2{color:#2c5b4b;line-height:1.2}h2{margin-top:2rem;font-size:1.15rem}table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:.3rem .8rem .3rem 0;border-bottom:1px solid #d9d1c0}pre{background:#ebe5d7;padding:.7rem 1rem;border-radius:6px;white-space:pre-wrap;overflow-wrap:anywhere;font:13px/1.5 "IBM Plex Mono",monospace}'; // prettier-ignore
+
+/** The note as a page that needs nothing beside itself. */
+export function noteHtml(note: ExtractNote): string {
+  const row = (cells: string[], tag: 'td' | 'th') => `<tr>${cells.map((cell) => `<${tag}>${escaped(cell)}</${tag}>`).join('')}</tr>`; // prettier-ignore
+  const body = blocksOf(note).map((block) => {
+    if ('heading' in block) return `<h2>${escaped(block.heading)}</h2>`;
+    if ('text' in block) return `<p>${escaped(block.text)}</p>`;
+    if ('list' in block) return `<ul>${block.list.map((item) => `<li>${escaped(item)}</li>`).join('')}</ul>`;
+    if ('code' in block) return `<pre>${escaped(block.code)}</pre>`;
+    const [head, ...rows] = block.table;
+    return `<table>${row(head, 'th')}${rows.map((cells) => row(cells, 'td')).join('')}</table>`;
+  });
+  return `<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>${escaped(note.title)}</title><style>${STYLE}</style></head>\n<body><h1>${escaped(note.title)}</h1>\n${body.join('\n')}\n</body></html>\n`;
+}
+
+/** How the content of a layer made again differs from what its note says; empty when it is identical. */
+export function digestDifferences(before: LayerDigest, now: LayerDigest): string[] {
+  const differences: string[] = [];
+  if (before.rows !== now.rows) differences.push(`${count(now.rows)} features instead of ${count(before.rows)}`);
+  const names = new Set([...Object.keys(before.columns), ...Object.keys(now.columns)]);
+  for (const name of names) {
+    if (!(name in now.columns)) differences.push(`the column ${name} is missing`);
+    else if (!(name in before.columns)) differences.push(`the column ${name} is new`);
+    else if (before.rows === now.rows && before.columns[name] !== now.columns[name]) differences.push(`values of ${name} differ`); // prettier-ignore
+  }
+  if (before.rows === now.rows && before.shapes !== now.shapes) differences.push('shapes differ');
+  return differences;
+}

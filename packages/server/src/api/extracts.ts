@@ -1,0 +1,104 @@
+import { randomUUID } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { mkdir, rm, stat } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { Readable } from 'node:stream';
+import { formatOfEnding, WRITTEN_FORMATS, writtenFormatNamed } from '@clean-sieve/core';
+import { Hono } from 'hono';
+import { HTTPException } from 'hono/http-exception';
+import { z } from 'zod';
+import { fileNames } from '../extracts/make_extract.ts';
+import { limitedTo } from '../extracts/make_layers.ts';
+import { Extract } from '../store/entities.ts';
+import { entities } from '../store/store.ts';
+import { asOfDay, extractInfo } from '../workspace.ts';
+import type { Services } from './app.ts';
+import { extractRequest, type ExtractRequest, type ExtractsAnswer, type PreviewAnswer } from './contract.ts';
+
+const MEDIA_TYPES: Record<string, string> = { '.html': 'text/html; charset=utf-8', '.md': 'text/markdown; charset=utf-8', '.note.json': 'application/json', '.zip': 'application/zip' }; // prettier-ignore
+
+/** Making extracts, their history, and their files at addresses that stay. */
+export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
+  const routes = new Hono();
+  const folders = join(files, 'extracts');
+  const extractOf = async (text: string) => {
+    const found = await entities(store).findOne(Extract, { id: z.uuid().parse(text) });
+    if (!found) throw new HTTPException(404, { message: 'There is no such extract; it may have been deleted' });
+    return found;
+  };
+
+  /** Refuses what cannot be made before anything is under way. */
+  const checked = async (request: ExtractRequest, asOf: number) => {
+    writtenFormatNamed(request.format);
+    const names = request.layers.map(({ name }) => name.toLowerCase());
+    const twice = names.find((name, i) => names.indexOf(name) !== i);
+    if (twice !== undefined) throw new HTTPException(400, { message: `Two layers are called ${twice}; give one of them another name` }); // prettier-ignore
+    for (const layer of request.layers)
+      await sifting.ask({ kind: 'check', sourceId: layer.sourceId, asOf, tree: limitedTo(layer, request.within).tree });
+  };
+  const start = async (request: ExtractRequest, again: string | null) => {
+    const asOf = await asOfDay(entities(store));
+    await checked(request, asOf);
+    await mkdir(folders, { recursive: true });
+    const folder = join(folders, randomUUID());
+    return jobs.start(`Writing ${request.title}`, { kind: 'extract', request, asOf, folder, again });
+  };
+
+  routes.post('/', async (c) => c.json(await start(extractRequest.parse(await c.req.json()), null)));
+  routes.post('/preview', async (c) => {
+    const request = extractRequest.parse(await c.req.json());
+    const em = entities(store);
+    const asOf = await asOfDay(em);
+    const layers = [];
+    let bytes = 0;
+    const { title, format, within, zip, coordinates, guarded } = request;
+    const rest = { title, format, within, zip, coordinates, guarded };
+    for (const layer of request.layers) {
+      const tree = limitedTo(layer, request.within).tree;
+      const preview = await sifting.ask<PreviewAnswer['layers'][number] & { bytes: number }>({ kind: 'preview', sourceId: layer.sourceId, asOf, tree, layer, request: rest }); // prettier-ignore
+      bytes += preview.bytes;
+      layers.push(preview);
+    }
+    const namesake = await em.findOne(Extract, { title: request.title }, { orderBy: { madeAt: 'desc' } });
+    const names = fileNames(request, writtenFormatNamed(request.format));
+    return c.json({ layers, bytes, files: names, namesake: namesake?.madeAt ?? null } satisfies PreviewAnswer);
+  });
+  routes.get('/', async (c) => {
+    const all = await entities(store).find(Extract, {}, { orderBy: { madeAt: 'desc' } });
+    return c.json({ extracts: all.map(extractInfo) } satisfies ExtractsAnswer);
+  });
+  routes.get('/:id', async (c) => c.json(extractInfo(await extractOf(c.req.param('id')))));
+  routes.post('/:id/again', async (c) => {
+    const { id } = await extractOf(c.req.param('id'));
+    const { request } = await entities(store).findOneOrFail(Extract, { id }, { populate: ['request'] });
+    return c.json(await start(request.unwrap()!, id));
+  });
+  routes.delete('/:id', async (c) => {
+    const { id } = await extractOf(c.req.param('id'));
+    await entities(store).nativeDelete(Extract, { id });
+    await rm(join(folders, id), { recursive: true, force: true });
+    return c.body(null, 204);
+  });
+  routes.get('/:id/:file', async (c) => {
+    const { id } = await extractOf(c.req.param('id'));
+    const file = basename(c.req.param('file'));
+    const path = join(folders, id, file);
+    const info = await stat(path).catch(() => null);
+    if (!info?.isFile()) throw new HTTPException(404, { message: 'There is no such file' });
+    const stream = Readable.toWeb(createReadStream(path)) as ReadableStream;
+    return c.body(stream, 200, {
+      'content-type': mediaTypeOf(file),
+      'content-length': String(info.size),
+      // The note is for reading; everything else is for keeping.
+      'content-disposition': `${file.endsWith('.html') ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(file)}`, // prettier-ignore
+    });
+  });
+  return routes;
+}
+
+function mediaTypeOf(file: string): string {
+  const own = Object.keys(MEDIA_TYPES).find((ending) => file.endsWith(ending));
+  if (own) return MEDIA_TYPES[own];
+  const written = WRITTEN_FORMATS.find(({ writing }) => file.endsWith(writing.extension))?.writing;
+  return written?.mediaType ?? formatOfEnding(file)?.mediaType ?? 'application/octet-stream';
+}

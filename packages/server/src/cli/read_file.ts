@@ -1,0 +1,18 @@
+import { stat } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { chosenLayer, layersIn, readLayer, type Crs, type LayerRead } from '@clean-sieve/core';
+import { fileInput, host } from '../files/file_input.ts';
+import { UsageError } from './usage_error.ts';
+
+/** Reads one layer of a file. @param given its system, where the file does not say */
+export async function readFile(
+  file: string,
+  options: { layer?: string; lon?: string; lat?: string; wkt?: string },
+  given: Crs | null,
+): Promise<LayerRead> {
+  const info = await stat(file).catch(() => null);
+  if (!info?.isFile()) throw new UsageError(`There is no file ${file}`);
+  const layer = chosenLayer(await layersIn(await fileInput(file), host), options.layer, basename(file));
+  const { lon: longitude, lat: latitude, wkt } = options;
+  return readLayer(layer, { longitude, latitude, wkt }, host, given);
+}

@@ -1,0 +1,176 @@
+import { readFile as readBytes, stat } from 'node:fs/promises';
+import { basename } from 'node:path';
+import {
+  areasIn,
+  checkFilter,
+  CRS84,
+  dayNumberOf,
+  digestDifferences,
+  exprOfTree,
+  fullMask,
+  Geos,
+  invalidRows,
+  layersNamedIn,
+  makeTable,
+  repairedGeometry,
+  Sifter,
+  typedColumn,
+  writtenFormatNamed,
+  type AreaShapes,
+  type ExtractNote,
+  type FeatureTable,
+  type Layer,
+  type Meanings,
+  type NoteLayer,
+  type NoteSource,
+  type WrittenLayer,
+} from '@clean-sieve/core';
+import { z } from 'zod';
+import { crsNamed, wktOf } from '../crs/epsg.ts';
+import { digestOf, hashOfFile } from '../extracts/digest.ts';
+import { keptBySifter } from '../extracts/keep.ts';
+import { writeData } from '../extracts/write_layers.ts';
+import { readFile } from './read_file.ts';
+import { UsageError } from './usage_error.ts';
+
+export interface RunResult {
+  identical: boolean;
+  /** What differs, in words; empty when nothing does. */
+  differences: string[];
+  layers: { name: string; kept: number; of: number }[];
+  /** Whether each file is the one that the note was made of; null where the note does not know its hash. */
+  sources: { name: string; file: string; same: boolean | null }[];
+  out?: string;
+}
+
+const note = z.custom<ExtractNote>((value) => {
+  const shape = z.object({ note: z.literal('Clean Sieve extract'), version: z.literal(1), layers: z.array(z.object({ tree: z.unknown(), choices: z.array(z.unknown()) })).min(1), sources: z.array(z.object({ name: z.string(), file: z.string() })) }); // prettier-ignore
+  return shape.safeParse(value).success;
+}, 'not a note');
+
+/**
+ * Makes an extract again from its note and the files of its sources, and tells whether the result is identical: the same rows,
+ * columns, values and shapes in the same order.
+ * @param files paths, or NAME=PATH by the name of the source
+ */
+export async function runNote(
+  notePath: string,
+  files: readonly string[],
+  { out, overwrite = false }: { out?: string; overwrite?: boolean },
+): Promise<RunResult> {
+  if (out !== undefined && !overwrite && (await stat(out).catch(() => null)))
+    throw new UsageError(`${out} is there already; choose another name, or add --overwrite to replace it`);
+  const told = await readNote(notePath);
+  const geos = await Geos.open();
+  const made = new Date(told.madeAt);
+  const sources = new Map<string, { table: FeatureTable; file: string; same: boolean | null }>();
+  for (const source of told.sources) {
+    const file = fileOf(source, files);
+    const same = source.sha256 === null ? null : (await hashOfFile(file)) === source.sha256;
+    sources.set(source.name, { table: await openSource(source, file, geos), file, same });
+  }
+  const workspace = new NotedWorkspace(told, sources, geos);
+  const layers = told.layers.map((layer) => workspace.layer(layer, made, told));
+  const differences = told.layers.flatMap(
+    (layer, i) =>
+    digestDifferences(layer.digest, digestOf(layers[i])).map((text) => (told.layers.length > 1 ? `${layer.name}: ${text}` : text)), // prettier-ignore
+  );
+  if (out !== undefined) await writeData(out, writtenFormatNamed(told.format), layers, []);
+  return {
+    identical: differences.length === 0,
+    differences,
+    layers: layers.map(({ name, rows }, i) => ({ name, kept: rows.length, of: sources.get(told.layers[i].source)!.table.rows })), // prettier-ignore
+    sources: [...sources].map(([name, { file, same }]) => ({ name, file, same })),
+    ...(out === undefined ? {} : { out }),
+  };
+}
+
+async function readNote(path: string): Promise<ExtractNote> {
+  let value: unknown;
+  try {
+    value = JSON.parse(await readBytes(path, 'utf8'));
+  } catch (error) {
+    throw new UsageError(`${path} cannot be read as a note: ${(error as Error).message}; name the .note.json of an extract`); // prettier-ignore
+  }
+  const parsed = note.safeParse(value);
+  if (!parsed.success) throw new UsageError(`${path} is JSON, but not the note of an extract`);
+  return parsed.data;
+}
+
+/** The file of a source, by the name given to it or by the file's own. */
+function fileOf({ name, file }: NoteSource, files: readonly string[]): string {
+  const named = files.find((path) => path.startsWith(`${name}=`));
+  if (named !== undefined) return named.slice(name.length + 1);
+  const found = files.find((path) => basename(path) === file);
+  if (found !== undefined) return found;
+  throw new UsageError(`The note needs ${file} for the source ${name}; add its path, or ${JSON.stringify(`${name}=PATH`)} for a file of another name`); // prettier-ignore
+}
+
+async function openSource(source: NoteSource, file: string, geos: Geos): Promise<FeatureTable> {
+  const { crs, longitude, latitude, wkt } = source.reading;
+  const options = { layer: source.layer ?? undefined, lon: longitude ?? undefined, lat: latitude ?? undefined, wkt: wkt ?? undefined }; // prettier-ignore
+  let { table } = await readFile(file, options, crs === null ? null : crsNamed(crs));
+  for (const { name, derivation } of source.derived) {
+    const from = table.columns.find((column) => column.name === derivation.from);
+    if (!from) throw new UsageError(`${file} has no column ${derivation.from}, which ${name} is made of`);
+    table = { ...table, columns: [...table.columns, typedColumn(from, derivation, name)] };
+  }
+  if (source.shapes !== 'repaired') return table;
+  const rows = new Set(Array.from(invalidRows(table, geos), ({ row }) => row));
+  return { ...table, geometry: repairedGeometry(table, rows, geos) };
+}
+
+/** The sources, areas and sieves that a note tells of, ready for its conditions. */
+class NotedWorkspace {
+  #note: ExtractNote;
+  #sifters: Map<string, Sifter>;
+  #areas: AreaShapes;
+  #geos: Geos;
+
+  constructor(note: ExtractNote, sources: ReadonlyMap<string, { table: FeatureTable }>, geos: Geos) {
+    this.#note = note;
+    this.#geos = geos;
+    this.#areas = new Map(note.areas.map(({ name, shape }) => [name, shape]));
+    this.#sifters = new Map([...sources].map(([name, { table }]) => [name, new Sifter(table, dayNumberOf(note.asOf), CRS84, geos)])); // prettier-ignore
+  }
+
+  /** A sifter with all that the tree names. */
+  #prepared(source: string, tree: NoteLayer['tree']): Sifter {
+    const sifter = this.#sifters.get(source);
+    if (!sifter) throw new UsageError(`The note does not tell of its source ${source}`);
+    const expr = exprOfTree(tree);
+    if (expr === null) return sifter;
+    const lost = areasIn(expr).find((name) => !this.#areas.has(name));
+    if (lost !== undefined) throw new UsageError(`The note does not tell what the area ${lost} is`);
+    const layers = new Map(layersNamedIn(expr).map((ref) => [`${ref.op} ${ref.args[0]}`, this.#named(ref.op, ref.args[0])])); // prettier-ignore
+    const names = { sources: [...this.#sifters.keys()], sieves: this.#note.sieves.map(({ name }) => name) };
+    checkFilter(expr, sifter.table.columns, { areas: this.#areas, layers: names });
+    sifter.areas = this.#areas;
+    sifter.layers = layers;
+    return sifter;
+  }
+
+  #named(op: 'SOURCE' | 'SIEVE', name: string): Layer {
+    if (op === 'SOURCE') return { key: `SOURCE ${name}`, table: this.#sifters.get(name)!.table, rows: null };
+    const sieve = this.#note.sieves.find((one) => one.name === name);
+    if (!sieve) throw new UsageError(`The note does not tell what the sieve ${name} is`);
+    const sifter = this.#prepared(sieve.source, sieve.tree);
+    const expr = exprOfTree(sieve.tree);
+    return { key: `SIEVE ${name}`, table: sifter.table, rows: expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes }; // prettier-ignore
+  }
+
+  layer(layer: NoteLayer, made: Date, { coordinates, guarded, codeLists }: ExtractNote): WrittenLayer {
+    const sifter = this.#prepared(layer.source, layer.tree);
+    const kept = keptBySifter(sifter, layer, this.#geos, () => undefined);
+    const meanings: Meanings = new Map(
+      layer.columns.flatMap(({ from, codeList }) => {
+        const list = codeLists.find(({ name }) => name === codeList);
+        return from !== null && list ? [[from, new Map(list.entries)] as const] : [];
+      }),
+    );
+    const recipe = { columns: layer.choices, shape: layer.shape, crs: layer.ownCrs ? null : crsNamed(layer.crs.name), order: layer.order }; // prettier-ignore
+    const { table, rows } = makeTable(kept.table, kept.rows, recipe, meanings, this.#geos);
+    const about = new Map(layer.columns.map(({ name, title, description }) => [name, { title, description }]));
+    return { name: layer.name, description: null, table, rows, shapes: layer.shape.kind !== 'none', about, colour: '#2c5b4b', wkt: wktOf(table.crs), coordinates, guarded, made }; // prettier-ignore
+  }
+}

@@ -1,0 +1,111 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import {
+  digestDifferences,
+  noteHtml,
+  noteMarkdown,
+  writtenFormatNamed,
+  type ExtractNote,
+  type Pieces,
+  type WrittenFormat,
+  type WrittenLayer,
+} from '@clean-sieve/core';
+import type { ExtractRequest } from '../api/contract.ts';
+import { writeWhole } from '../files/write_whole.ts';
+import type { JobResult, JobTask } from '../jobs/tasks.ts';
+import { Extract } from '../store/entities.ts';
+import { entities, type Store } from '../store/store.ts';
+import { extractInfo, workspaceOf } from '../workspace.ts';
+import { makeLayers } from './make_layers.ts';
+import { fileName, writeData } from './write_layers.ts';
+
+type Report = (share: number, progress: string) => void;
+
+/** Folders in which an extract is being made begin with this; what is left of them at a start was never finished. */
+export const MAKING = '.making-';
+
+/** Makes an extract: its files and their note, in a folder that has its name only once everything is in it. */
+export async function makeExtract(
+  orm: Store,
+  { request, asOf, folder, again }: Extract<JobTask, { kind: 'extract' }>,
+  report: Report,
+): Promise<JobResult> {
+  // prettier-ignore
+  const id = folder.slice(folder.lastIndexOf('/') + 1);
+  const making = join(folder, '..', MAKING + id);
+  await mkdir(making, { recursive: true });
+  try {
+    const made = new Date();
+    const format = writtenFormatNamed(request.format);
+    const { layers, note, cut } = await makeLayers(orm, request, asOf, made, (share, words) => report(0.4 * share, words)); // prettier-ignore
+    const written: Report = (share, words) => report(0.4 + 0.5 * share, words);
+    const names = await writeFiles(making, request, format, layers, note, written);
+    report(0.95, 'Checking the files');
+    const files = await Promise.all(names.map((name) => described(making, name)));
+    await rename(making, folder);
+    const em = entities(orm);
+    const before = again === null ? null : await em.findOne(Extract, { id: again }, { populate: ['note'] });
+    const sum = (of: (layer: ExtractNote['layers'][number]) => number) => note.layers.reduce((total, layer) => total + of(layer), 0); // prettier-ignore
+    const row = em.create(Extract, {
+      ...{ id, files, request, note, title: request.title, madeAt: note.madeAt, format: format.name },
+      features: sum(({ kept }) => kept),
+      of: sum(({ of }) => of),
+      again: before ? { id: before.id, differences: noteDifferences(before.note.unwrap()!, note) } : null,
+      workspace: await workspaceOf(em),
+    });
+    await em.flush();
+    return { features: row.features, bytes: files[0].bytes, extract: extractInfo(row), ...(cut ? { cut } : {}) };
+  } catch (error) {
+    await rm(making, { recursive: true, force: true });
+    await rm(folder, { recursive: true, force: true });
+    throw error;
+  }
+}
+
+/** How the layers of one note differ from those of another, in words that name the layer where there are several. */
+export function noteDifferences(before: ExtractNote, now: ExtractNote): string[] {
+  return before.layers.flatMap((layer, i) => {
+    const other = now.layers[i];
+    const lead = before.layers.length > 1 ? `${layer.name}: ` : '';
+    return other ? digestDifferences(layer.digest, other.digest).map((text) => lead + text) : [`${lead}is missing`];
+  });
+}
+
+/** The files of an extract: the data first, then the note in its three forms. */
+export function fileNames(
+  { title, layers, zip }: Pick<ExtractRequest, 'title' | 'layers' | 'zip'>,
+  { writing }: WrittenFormat,
+): string[] {
+  // prettier-ignore
+  const name = fileName(title);
+  const packed = zip || (layers.length > 1 && writing.kind !== 'database');
+  return [`${name}${packed ? '.zip' : writing.extension}`, ...noteNames(name)];
+}
+
+const noteNames = (name: string) => [`${name}.note.html`, `${name}.note.md`, `${name}.note.json`];
+
+async function writeFiles(
+  folder: string,
+  request: ExtractRequest,
+  format: WrittenFormat,
+  layers: WrittenLayer[],
+  note: ExtractNote,
+  report: Report,
+): Promise<string[]> {
+  // prettier-ignore
+  const names = fileNames(request, format);
+  const notes: { name: string; pieces: Pieces }[] = [noteHtml(note), noteMarkdown(note), `${JSON.stringify(note, null, 2)}\n`].map((text, i) => ({ name: names[i + 1], pieces: [text] })); // prettier-ignore
+  const inside = request.zip || (names[0].endsWith('.zip') && layers.length > 1) ? notes : [];
+  await writeData(join(folder, names[0]), format, layers, inside, report);
+  for (const { name, pieces } of notes) await writeWhole(join(folder, name), pieces);
+  return names;
+}
+
+async function described(folder: string, name: string): Promise<{ name: string; bytes: number; sha256: string }> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(join(folder, name)), hash);
+  return { name, bytes: (await stat(join(folder, name))).size, sha256: hash.digest('hex') };
+}

@@ -1,0 +1,295 @@
+import {
+  areasIn,
+  exprOfTree,
+  formatDay,
+  GEOMETRY_NAME,
+  layersNamedIn,
+  looksLikeFormula,
+  makeTable,
+  printFilter,
+  shapefileLimits,
+  treeInWords,
+  unitInName,
+  valueAt,
+  writtenFormatNamed,
+  type CutReport,
+  type Expr,
+  type ExtractNote,
+  type Group,
+  type MadeReport,
+  type NoteColumn,
+  type NoteLayer,
+  type NoteSource,
+  type Recipe,
+  type WrittenFormat,
+  type WrittenLayer,
+} from '@clean-sieve/core';
+import type { ExtractLayer, ExtractRequest } from '../api/contract.ts';
+import { crsNamed, wktOf } from '../crs/epsg.ts';
+import { Area, CodeList, Sieve, Source, type SourceRow } from '../store/entities.ts';
+import { entities, type Entities, type Store } from '../store/store.ts';
+import { meaningsOf, wordingOf } from '../workspace.ts';
+import { digestOf } from './digest.ts';
+import { cutInWords } from './keep.ts';
+import { geos, keptRows } from './kept.ts';
+
+type Report = (share: number, progress: string) => void;
+
+export interface MadeLayers {
+  layers: WrittenLayer[];
+  note: ExtractNote;
+  /** What cutting did, where one layer was cut. */
+  cut: CutReport | null;
+}
+
+/** The layers of an extract as they are to be written, with the note that tells how they came to be. */
+export async function makeLayers(
+  orm: Store,
+  request: ExtractRequest,
+  asOf: number,
+  made: Date,
+  report: Report,
+): Promise<MadeLayers> {
+  // prettier-ignore
+  const em = entities(orm);
+  const format = writtenFormatNamed(request.format);
+  const codeLists = await em.find(CodeList, {});
+  const layers: WrittenLayer[] = [];
+  const noted: NoteLayer[] = [];
+  let cut: CutReport | null = null;
+  const used = new Set<number>();
+  for (const [i, asked] of request.layers.entries()) {
+    const part: Report = (share, words) => report((i + share) / request.layers.length, words);
+    part(0, `Sifting ${asked.name}`);
+    const source = await em.findOneOrFail(Source, { id: asked.sourceId }, { populate: ['columns'] });
+    used.add(source.id);
+    const limited = limitedTo(asked, request.within);
+    const kept = await keptRows(orm, { ...limited, sourceId: source.id, asOf, picks: asked.picks }, part);
+    const meanings = meaningsOf(source, codeLists);
+    const recipe = recipeOf(asked, format, kept.table.columns.map(({ name }) => name), source); // prettier-ignore
+    const { table, rows, report: how } = makeTable(kept.table, kept.rows, recipe, meanings, await geos(), (done) =>
+      part(0.3 + (0.5 * done) / Math.max(1, kept.rows.length), `${asked.name}: ${done.toLocaleString('en-GB')} shapes made`),
+    ); // prettier-ignore
+    cut ??= kept.cut;
+    const columns = noteColumns(table, rows, recipe, source, codeLists);
+    const layer: WrittenLayer = {
+      name: asked.name,
+      description: null,
+      table,
+      rows,
+      shapes: recipe.shape.kind !== 'none',
+      about: new Map(columns.map(({ name, title, description }) => [name, { title, description }])),
+      colour: asked.colour,
+      wkt: wktOf(table.crs),
+      coordinates: request.coordinates,
+      guarded: request.guarded,
+      made,
+    };
+    const wording = wordingOf(source, codeLists, asOf);
+    const expr = exprOfTree(limited.tree);
+    const sentence = treeInWords(limited.tree, wording) || 'every feature';
+    layer.description = `${rows.length} of ${kept.of} features of ${source.name}: ${sentence}`;
+    layers.push(layer);
+    noted.push({
+      name: asked.name,
+      source: source.name,
+      kept: rows.length,
+      of: kept.of,
+      sentence: asked.picks ? `${sentence}, of which ${asked.picks.length} were picked by hand` : sentence,
+      conditions: conditionsInWords(limited.tree, wording),
+      filter: expr === null ? null : printFilter(expr),
+      tree: limited.tree,
+      picks: asked.picks,
+      columns,
+      choices: [...recipe.columns],
+      shape: recipe.shape,
+      crs: { name: table.crs.name, label: table.crs.label },
+      ownCrs: recipe.crs === null,
+      order: recipe.order,
+      cut: limited.cut && kept.cut ? { ...limited.cut, report: kept.cut } : null,
+      remarks: [
+        ...(kept.cut && limited.cut ? [cutInWords(kept.cut, limited.cut.tolerance)] : []),
+        ...remarksOf(how, recipe, columns),
+        ...formatRemarks(layer, format),
+      ],
+      digest: digestOf(layer),
+    });
+  }
+  return { layers, cut, note: await noteOf(em, request, format, asOf, made, noted, used, codeLists) };
+}
+
+/** The layer with the condition that it meets the area, and cut to that if asked. */
+export function limitedTo(asked: ExtractLayer, within: ExtractRequest['within']): Pick<ExtractLayer, 'tree' | 'cut'> {
+  if (!within) return asked;
+  const id = 'within';
+  const expr: Expr = { op: 's_intersects', args: [{ property: GEOMETRY_NAME }, { op: 'AREA', args: [within.area] }] };
+  const tree: Group = { kind: 'group', id: 'limited', combine: 'all', children: [...(asked.tree.combine === 'all' && !asked.tree.off ? asked.tree.children : [asked.tree]), { kind: 'condition', id, expr }] }; // prettier-ignore
+  return { tree, cut: within.cut ? { condition: id, tolerance: within.tolerance } : asked.cut };
+}
+
+/** Columns that conditions show and cuts add follow those that were chosen. */
+export function recipeOf(
+  asked: ExtractLayer,
+  { writing, name }: WrittenFormat,
+  present: string[],
+  source: SourceRow,
+): Recipe {
+  const known = new Set(source.columns.getItems().map((column) => column.name));
+  const added = present.filter((column) => !known.has(column)).map((column) => ({ name: column, as: column, codes: 'code' as const })); // prettier-ignore
+  const lonLat = writing.lonLatOnly || (asked.crs === null && (name === 'csv' || name === 'workbook'));
+  const crs = lonLat ? 'OGC:CRS84' : asked.crs;
+  return {
+    columns: [...asked.columns, ...added.filter(({ name: column }) => !asked.columns.some((choice) => choice.name === column))], // prettier-ignore
+    shape: asked.shape,
+    crs: crs === null ? null : crsNamed(crs),
+    order: asked.order,
+  };
+}
+
+function conditionsInWords(tree: Group, wording: Parameters<typeof treeInWords>[1]): string[] {
+  const nodes = tree.combine === 'all' ? tree.children : [tree];
+  return nodes.map((node) => treeInWords(node, wording)).filter((text) => text !== '');
+}
+
+function noteColumns(
+  table: WrittenLayer['table'],
+  rows: Uint32Array,
+  { columns }: Recipe,
+  source: SourceRow,
+  codeLists: readonly { id: number; name: string }[],
+): NoteColumn[] {
+  // prettier-ignore
+  const known = source.columns.getItems();
+  return table.columns.map((column): NoteColumn => {
+    const choice = columns.find(({ as, codes }) => as === column.name || (codes === 'both' && `${as}_meaning` === column.name)); // prettier-ignore
+    const of = known.find(({ name }) => name === choice?.name);
+    const blanks = rows.reduce((sum, row) => sum + ([null, ''].includes(valueAt(column, row) as string | null) ? 1 : 0), 0); // prettier-ignore
+    const meaning = choice?.codes === 'meaning' || (choice?.codes === 'both' && choice.as !== column.name);
+    return {
+      name: column.name,
+      from: of?.name ?? null,
+      type: column.type,
+      unit: unitInName(of?.name ?? column.name),
+      title: of?.title ?? null,
+      description: of?.description ?? null,
+      blanks,
+      codeList: codeLists.find(({ id }) => id === of?.codeList?.id)?.name ?? null,
+      codes: meaning ? 'meaning' : 'code',
+    };
+  });
+}
+
+/** What making the layer dropped, renamed or left open. */
+function remarksOf(
+  { unmeant, error, lost, flattened }: MadeReport,
+  { columns }: Recipe,
+  noted: NoteColumn[],
+): string[] {
+  const count = (value: number) => value.toLocaleString('en-GB');
+  const renamed = columns.filter(({ name, as }) => name !== as).map(({ name, as }) => `${name} is called ${as}`);
+  return [
+    ...(renamed.length > 0 ? [`Columns renamed: ${renamed.join(', ')}`] : []),
+    ...unmeant.map(({ column, values }) => `${count(values)} values of ${column} have no meaning in ${noted.find(({ from }) => from === column)?.codeList ?? 'its code list'} and stay as codes`), // prettier-ignore
+    ...(error === null ? [] : [`Edges of the widened shapes lie at most ${error.toPrecision(2)} m from the true ones`]),
+    ...(lost > 0 ? [`${count(lost)} shapes had nothing left and are missing`] : []),
+    ...(flattened > 0 ? [`Heights of ${count(flattened)} shapes are left out`] : []),
+  ];
+}
+
+/** What the format cannot hold as it is. */
+function formatRemarks(layer: WrittenLayer, format: WrittenFormat): string[] {
+  if (format.name === 'csv' && layer.guarded) {
+    const texts = layer.table.columns.filter(({ type }) => type === 'text');
+    const guarded = layer.rows.reduce((sum, row) => sum + texts.filter((column) => looksLikeFormula(String(valueAt(column, row) ?? ''))).length, 0); // prettier-ignore
+    return guarded > 0 ? [`${guarded.toLocaleString('en-GB')} texts that a spreadsheet would take for formulas have an apostrophe in front`] : []; // prettier-ignore
+  }
+  if (format.name !== 'shapefile') return [];
+  const { renamed, cut, files, collections } = shapefileLimits(layer);
+  return [
+    ...(renamed.length > 0 ? [`Names of ten characters in the shapefile: ${renamed.map(({ name, as }) => `${name} is ${as}`).join(', ')}`] : []), // prettier-ignore
+    ...cut.map(({ name, texts }) => `${texts.toLocaleString('en-GB')} texts of ${name} are cut off after 254 bytes`),
+    ...(files.length > 1 ? [`One file a kind of shape: ${files.join(', ')}`] : []),
+    ...(collections > 0 ? [`${collections.toLocaleString('en-GB')} collections of several kinds of shape are left out`] : []), // prettier-ignore
+    'Empty texts and missing values are the same in a shapefile',
+  ];
+}
+
+async function noteOf(
+  em: Entities,
+  request: ExtractRequest,
+  format: WrittenFormat,
+  asOf: number,
+  made: Date,
+  layers: NoteLayer[],
+  used: Set<number>,
+  codeLists: readonly { name: string; entries: [string, string][] }[],
+): Promise<ExtractNote> {
+  // prettier-ignore
+  const allAreas = await em.find(Area, {});
+  const allSieves = await em.find(Sieve, {}, { populate: ['source'] });
+  const areas = new Set<string>();
+  const sieves = new Set<string>();
+  // Sieves that conditions speak of can speak of others.
+  const look = async (tree: Group): Promise<void> => {
+    const expr = exprOfTree(tree);
+    if (expr === null) return;
+    areasIn(expr).forEach((name) => areas.add(name));
+    for (const {
+      op,
+      args: [name],
+    } of layersNamedIn(expr)) {
+      // prettier-ignore
+      if (op === 'SOURCE') used.add((await em.findOneOrFail(Source, { name, role: 'layer' })).id);
+      else if (!sieves.has(name)) {
+        sieves.add(name);
+        const sieve = allSieves.find((one) => one.name === name);
+        if (sieve) {
+          used.add(sieve.source.id);
+          await look(sieve.tree);
+        }
+      }
+    }
+  };
+  for (const { tree } of layers) await look(tree);
+  const sources = await em.find(Source, { id: { $in: [...used] } }, { populate: ['columns'] });
+  const lists = new Set(layers.flatMap(({ columns }) => columns.flatMap(({ codeList }) => codeList ?? [])));
+  return {
+    note: 'Clean Sieve extract',
+    version: 1,
+    title: request.title,
+    madeAt: made.toISOString(),
+    asOf: formatDay(asOf),
+    format: format.name,
+    formatLabel: format.label,
+    coordinates: request.coordinates,
+    guarded: request.guarded,
+    zip: request.zip,
+    layers,
+    sources: sources.map(noteSource),
+    areas: allAreas.filter(({ name }) => areas.has(name)).map(({ name, shape }) => ({ name, shape, text: printFilter(shape as Expr) })), // prettier-ignore
+    sieves: allSieves.flatMap(({ name, source, tree }) => {
+      if (name === null || name === undefined || !sieves.has(name)) return [];
+      const expr = exprOfTree(tree);
+      return [{ name, source: source.name, tree, text: expr === null ? null : printFilter(expr) }];
+    }),
+    codeLists: codeLists.filter(({ name }) => lists.has(name)).map(({ name, entries }) => ({ name, entries })),
+  };
+}
+
+function noteSource(source: SourceRow): NoteSource {
+  const { name, fileName, layer, format, hash, takenAt, rowCount, crs, shapes, notes, reading } = source;
+  return {
+    name,
+    file: fileName,
+    layer: layer ?? null,
+    format,
+    sha256: hash ?? null,
+    takenAt,
+    rows: rowCount,
+    crs: { name: crs.name, label: crs.label },
+    shapes,
+    notes,
+    derived: source.columns.getItems().flatMap(({ name: column, derivation }) => (derivation ? [{ name: column, derivation }] : [])), // prettier-ignore
+    reading: { crs: reading?.crs ?? null, longitude: reading?.longitude ?? null, latitude: reading?.latitude ?? null, wkt: reading?.wkt ?? null }, // prettier-ignore
+  };
+}

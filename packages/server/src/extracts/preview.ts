@@ -1,0 +1,106 @@
+import {
+  exprOfTree,
+  fullMask,
+  geometryAt,
+  makeTable,
+  maskOf,
+  printGeometry,
+  ReadError,
+  and,
+  rowsOf,
+  shapefileLimits,
+  valueAt,
+  withMatchColumns,
+  writtenFormatNamed,
+  zipped,
+  type Geos,
+  type Sifter,
+  type WrittenFormat,
+  type WrittenLayer,
+} from '@clean-sieve/core';
+import type { ExtractLayer, ExtractRequest, PreviewAnswer } from '../api/contract.ts';
+import { wktOf } from '../crs/epsg.ts';
+import type { SourceRow } from '../store/entities.ts';
+import { meaningsOf } from '../workspace.ts';
+import { limitedTo, recipeOf } from './make_layers.ts';
+
+/** First rows that are shown, and rows from all over the kept ones by which the size is estimated. */
+const SHOWN = 12;
+const SAMPLED = 240;
+
+type LayerPreview = PreviewAnswer['layers'][number] & { bytes: number };
+
+/** What one layer of an extract would be: its counts, columns and first rows, and about how large it is. */
+export async function previewLayer(
+  sifter: Sifter,
+  asked: ExtractLayer,
+  request: Omit<ExtractRequest, 'layers'>,
+  source: SourceRow,
+  codeLists: readonly { id: number; entries: [string, string][] }[],
+  geos: Geos,
+): Promise<LayerPreview> {
+  const { tree } = limitedTo(asked, request.within);
+  const expr = exprOfTree(tree);
+  const of = sifter.table.rows;
+  let mask = expr === null ? fullMask(of) : sifter.verdict(expr).yes;
+  if (asked.picks) mask = and(mask, maskOf(asked.picks.filter((row) => row < of), of)); // prettier-ignore
+  const kept = rowsOf(mask);
+  const base = { name: asked.name, kept: kept.length, of, columns: [], rows: [], shapes: [], limits: null, error: null, bytes: 0 }; // prettier-ignore
+  try {
+    const format = writtenFormatNamed(request.format);
+    const table = withMatchColumns(sifter, tree, mask);
+    const recipe = recipeOf(asked, format, table.columns.map(({ name }) => name), source); // prettier-ignore
+    const meanings = meaningsOf(source, codeLists);
+    // The order is made over all of them, the shapes only of those that are shown.
+    const ordered = makeTable(table, kept, { ...recipe, columns: [], shape: { kind: 'none' } }, meanings, geos).rows;
+    const first = makeTable(table, ordered.slice(0, SHOWN), { ...recipe, order: null }, meanings, geos);
+    const step = Math.max(1, Math.floor(kept.length / SAMPLED));
+    const sampled = makeTable(table, kept.filter((_, i) => i % step === 0).slice(0, SAMPLED), { ...recipe, order: null }, meanings, geos); // prettier-ignore
+    const layer = (made: typeof first): WrittenLayer => ({
+      name: asked.name,
+      description: null,
+      table: made.table,
+      rows: made.rows,
+      shapes: recipe.shape.kind !== 'none',
+      about: new Map(),
+      colour: asked.colour,
+      wkt: wktOf(made.table.crs),
+      coordinates: request.coordinates,
+      guarded: request.guarded,
+      made: new Date(),
+    });
+    const bytes = await sizeOf(layer(sampled), format, request.zip);
+    const whole = makeTable(table, kept, { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null }, meanings, geos); // prettier-ignore
+    return {
+      ...base,
+      columns: first.table.columns.map(({ name }) => name),
+      rows: Array.from(first.rows, (row) => first.table.columns.map((column) => valueAt(column, row))),
+      shapes: recipe.shape.kind === 'none' ? [] : Array.from(first.rows, (row) => shortShape(first.table, row)),
+      limits: format.name === 'shapefile' ? shapefileLimits(layer(whole)) : null,
+      bytes: sampled.rows.length === 0 ? bytes : (bytes / sampled.rows.length) * kept.length,
+    };
+  } catch (error) {
+    if (!(error instanceof ReadError)) throw error;
+    return { ...base, error: `${error.line}.` };
+  }
+}
+
+function shortShape(table: Parameters<typeof geometryAt>[0], row: number): string {
+  const geometry = geometryAt(table, row);
+  if (!geometry) return '';
+  const text = printGeometry(geometry);
+  return text.length > 60 ? `${text.slice(0, 58)} …` : text;
+}
+
+/** A GeoPackage has each shape's box in an index of its own, and pages that are not full (measured on the demo). */
+const GEOPACKAGE_SHARE = 1.5;
+
+async function sizeOf(layer: WrittenLayer, { writing }: WrittenFormat, zip: boolean): Promise<number> {
+  let bytes = 0;
+  const base = writing.kind === 'database' ? writtenFormatNamed('flatgeobuf').writing : writing;
+  if (base.kind === 'database') return 0;
+  const parts = base.kind === 'file' ? [{ name: layer.name, pieces: base.pieces(layer) }] : base.parts(layer);
+  const pieces = base.kind === 'files' || zip ? zipped(parts, layer.made) : parts[0].pieces;
+  for await (const piece of pieces) bytes += typeof piece === 'string' ? Buffer.byteLength(piece) : piece.length;
+  return writing.kind === 'database' ? bytes * GEOPACKAGE_SHARE : bytes;
+}
