@@ -318,7 +318,7 @@ print(json.dumps({'title': s.title, 'frozen': s.freeze_panes, 'rows': [[(c.value
   expect([title, frozen]).toEqual(['set', 'A2']);
   const extra = kind === 'points' ? ['longitude', 'latitude'] : ['wkt'];
   expect(rows[0].map(([value]) => value)).toEqual([...NAMES, ...extra]);
-  const cells: Record<string, unknown> = Object.fromEntries(rows[1].map((cell, i) => [rows[0][i][0], cell]));
+  const cells = Object.fromEntries(rows[1].map((cell, i) => [rows[0][i][0] as string, cell] as const));
   expect(cells).toMatchObject({ code: ['0142', 's'], size: [12.5, 'n'], seen: ['2024-05-01T00:00:00', 'd'], known: ['2019', 's'], lit: [true, 'b'], formula: ['=1+1', 's'] }); // prettier-ignore
   expect(rows[2].map(([value]) => value).filter((value) => value !== null)).toEqual(['0077', ...(kind === 'points' ? [] : [expect.stringContaining('MULTIPOLYGON') as string])]); // prettier-ignore
 });
