@@ -114,7 +114,7 @@ test('a package of two layers, its note, made again here and from the shell, and
   expect((await page.request.get(new URL(address, page.url()).href)).status()).toBe(404);
 });
 
-test('every format is written, and an empty result is said to be empty', async ({ surface }) => {
+test('files of several formats hold what is kept, and an empty result is said to be empty', async ({ surface }) => {
   const { page } = surface;
   await surface.open('Trees');
   await surface.write('girth_cm >= 480');
@@ -122,13 +122,8 @@ test('every format is written, and an empty result is said to be empty', async (
   await expect(surface.kept).toHaveText(String(count));
   for (const [name, file] of [
     ['GeoJSON', 'g.geojson'],
-    ['GeoJSON lines', 'g.geojsonl'],
     ['CSV', 'g.csv'],
-    ['FlatGeobuf', 'g.fgb'],
-    ['KML', 'g.kml'],
     ['KMZ', 'g.kmz'],
-    ['TopoJSON', 'g.topojson'],
-    ['GeoParquet', 'g.parquet'],
     ['Spreadsheet', 'g.xlsx'],
   ] as const) {
     // prettier-ignore
@@ -138,7 +133,7 @@ test('every format is written, and an empty result is said to be empty', async (
     await dialog.getByTestId('extract-name').locator('input').fill('g');
     const path = await written(page, () => dialog.getByTestId('run').click());
     expect(path.endsWith(file)).toBe(true);
-    if (file !== 'g.parquet') expect([file, gdal(path)[0].count]).toEqual([file, count]);
+    expect([file, gdal(path)[0].count]).toEqual([file, count]);
   }
   await surface.write('girth_cm >= 99999');
   await expect(surface.kept).toHaveText('0');

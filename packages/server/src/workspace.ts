@@ -1,13 +1,23 @@
 import { columnInWords, DAY_MILLIS, formatDay, parseDate, type AreaShapes, type Wording } from '@clean-sieve/core';
-import type { AreaInfo, ColumnInfo, ExtractInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
+import type {
+  AreaInfo,
+  ColumnInfo,
+  ExtractInfo,
+  FeedInfo,
+  SieveInfo,
+  SourceInfo,
+  WorkspaceState,
+} from './api/contract.ts';
 import {
   Area,
   CodeList,
+  Feed,
   Sieve,
   Source,
   Workspace,
   type AreaRow,
   type ExtractRow,
+  type FeedRow,
   type SieveRow,
   type SourceRow,
 } from './store/entities.ts';
@@ -33,6 +43,12 @@ export async function todayBesideFixed(em: Entities): Promise<number | null> {
   return asOf === null || asOf === undefined ? null : today();
 }
 
+let feedsAddress: string | null = null;
+/** Says where others reach the feeds, beside this machine. */
+export function feedsAreAt(address: string): void {
+  feedsAddress = address;
+}
+
 export async function workspaceState(em: Entities): Promise<WorkspaceState> {
   const workspace = await workspaceOf(em);
   const all = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });
@@ -47,6 +63,8 @@ export async function workspaceState(em: Entities): Promise<WorkspaceState> {
     sources: sources.map((source) => ({ ...sourceInfo(source), older: olderOf(source.id, all) })),
     sieves: sieves.map(sieveInfo),
     areas: areas.map(areaInfo),
+    feeds: (await em.find(Feed, {}, { orderBy: { madeAt: 'asc' } })).map(feedInfo),
+    feedsAt: feedsAddress,
     codeLists: codeLists.map(({ id, name, entries }) => ({ id, name, entries })),
   };
 }
@@ -114,6 +132,10 @@ export function meaningsOf(
       return list ? [[name, new Map(list.entries)] as const] : [];
     }),
   );
+}
+
+export function feedInfo({ id, sieve, madeAt, frozen }: FeedRow): FeedInfo {
+  return { id, sieveId: sieve.id, madeAt, frozen: (frozen ?? null) !== null };
 }
 
 export function extractInfo({ id, title, madeAt, format, features, of, files, again }: ExtractRow): ExtractInfo {

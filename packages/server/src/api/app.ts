@@ -4,7 +4,7 @@ import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
-import { randomUUID } from 'node:crypto';
+import { randomBytes, randomUUID } from 'node:crypto';
 import { serveStatic } from '@hono/node-server/serve-static';
 import {
   areasIn,
@@ -25,14 +25,17 @@ import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import type { Jobs } from '../jobs/jobs.ts';
 import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
-import { Area, CodeList, Sieve, Source, SourceColumn, type SieveRow } from '../store/entities.ts';
+import { Area, CodeList, Feed, Sieve, Source, SourceColumn, type SieveRow } from '../store/entities.ts';
 import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
 import { extractRoutes } from './extracts.ts';
+import { feedApp } from '../feeds/feed_app.ts';
+import { frozenFeed } from '../feeds/published.ts';
 import {
   areaInfo,
   asOfDay,
+  feedInfo,
   sieveInfo,
   sourceInfo,
   todayBesideFixed,
@@ -54,6 +57,7 @@ import {
   histogramRequest,
   importRequest,
   lookRequest,
+  newFeed,
   nearbyRequest,
   newArea,
   newSieve,
@@ -79,6 +83,7 @@ import {
   type EmptinessAnswer,
   type ErrorAnswer,
   type FeatureAnswer,
+  type FeatureTexts,
   type FiguresAnswer,
   type HistogramAnswer,
   type NearbyAnswer,
@@ -122,6 +127,8 @@ export function makeApp(services: Services): Hono {
     const status = error instanceof HTTPException ? error.status : refused ? 400 : 500;
     return c.json({ error: message } satisfies ErrorAnswer, status);
   });
+
+  app.route('/feeds', feedApp(store, sifting));
 
   // The server listens on this machine only; a page from elsewhere must not reach it through the browser.
   app.use(async (c, next) => {
@@ -402,6 +409,10 @@ export function makeApp(services: Services): Hono {
   api.post('/sources/:id/shape', async (c) =>
     c.json(await ask<ValidAnswer>(c.req.param('id'), { kind: 'shape', ...shapeRequest.parse(await c.req.json()) })),
   );
+  api.get('/sources/:id/features/:row', async (c) => {
+    const row = z.coerce.number().int().min(0).parse(c.req.param('row'));
+    return c.json(await ask<FeatureTexts>(c.req.param('id'), { kind: 'feature', row }));
+  });
   api.post('/sources/:id/nearby', async (c) =>
     c.json(await ask<NearbyAnswer>(c.req.param('id'), { kind: 'nearby', ...nearbyRequest.parse(await c.req.json()) })),
   );
@@ -503,6 +514,25 @@ export function makeApp(services: Services): Hono {
     const asOf = await asOfDay(em());
     await sifting.ask({ kind: 'check', sourceId: layer.sourceId, asOf, tree: layer.tree });
     return c.json(jobs.start(`Making the source ${layer.name}`, { kind: 'subset', layer, asOf }));
+  });
+
+  api.post('/sieves/:id/feeds', async (c) => {
+    const { frozen } = newFeed.parse(await c.req.json());
+    const manager = em();
+    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) }, { populate: ['source', 'source.columns'] }); // prettier-ignore
+    if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
+    const feed = manager.create(Feed, {
+      id: randomBytes(18).toString('base64url'),
+      sieve,
+      madeAt: new Date().toISOString(),
+      frozen: frozen ? await frozenFeed(manager, sifting, sieve) : null,
+    });
+    await manager.flush();
+    return c.json(feedInfo(feed));
+  });
+  api.delete('/feeds/:id', async (c) => {
+    await em().nativeDelete(Feed, { id: c.req.param('id') });
+    return c.body(null, 204);
   });
 
   api.post('/sieves', async (c) => {

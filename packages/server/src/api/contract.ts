@@ -154,6 +154,18 @@ const codeListInfo = z.object({
 });
 export type CodeListInfo = z.infer<typeof codeListInfo>;
 
+/** A sieve published at a link. */
+const feedInfo = z.object({
+  /** The part of the link that cannot be guessed. */
+  id: z.string(),
+  sieveId: z.number(),
+  madeAt: z.string(),
+  /** It does not follow its sieve. */
+  frozen: z.boolean(),
+});
+export type FeedInfo = z.infer<typeof feedInfo>;
+export const newFeed = z.object({ frozen: z.boolean() });
+
 export const workspaceState = z.object({
   name: z.string(),
   /** Null: today. */
@@ -163,6 +175,9 @@ export const workspaceState = z.object({
   sieves: z.array(sieveInfo),
   areas: z.array(areaInfo),
   codeLists: z.array(codeListInfo),
+  feeds: z.array(feedInfo),
+  /** Where others reach the feeds; null: at the address of this page. */
+  feedsAt: z.string().nullable(),
 });
 export type WorkspaceState = z.infer<typeof workspaceState>;
 
@@ -353,6 +368,17 @@ export interface ExtractInfo {
 }
 export interface ExtractsAnswer {
   extracts: ExtractInfo[];
+}
+
+/** All rows of a layer, for the clipboard. */
+export interface RowsOfLayer {
+  columns: string[];
+  rows: Cell[][];
+}
+/** One feature as texts. */
+export interface FeatureTexts {
+  geojson: string;
+  wkt: string;
 }
 
 /** What an extract would be, before it is made. */

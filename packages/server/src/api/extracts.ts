@@ -13,7 +13,13 @@ import { Extract } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
 import { asOfDay, extractInfo } from '../workspace.ts';
 import type { Services } from './app.ts';
-import { extractRequest, type ExtractRequest, type ExtractsAnswer, type PreviewAnswer } from './contract.ts';
+import {
+  extractRequest,
+  type ExtractRequest,
+  type ExtractsAnswer,
+  type PreviewAnswer,
+  type RowsOfLayer,
+} from './contract.ts';
 
 const MEDIA_TYPES: Record<string, string> = { '.html': 'text/html; charset=utf-8', '.md': 'text/markdown; charset=utf-8', '.note.json': 'application/json', '.zip': 'application/zip' }; // prettier-ignore
 
@@ -62,6 +68,13 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     const namesake = await em.findOne(Extract, { title: request.title }, { orderBy: { madeAt: 'desc' } });
     const names = fileNames(request, writtenFormatNamed(request.format));
     return c.json({ layers, bytes, files: names, namesake: namesake?.madeAt ?? null } satisfies PreviewAnswer);
+  });
+  routes.post('/rows', async (c) => {
+    const { layers, ...request } = extractRequest.parse(await c.req.json());
+    const [layer] = layers;
+    const asOf = await asOfDay(entities(store));
+    const tree = limitedTo(layer, request.within).tree;
+    return c.json(await sifting.ask<RowsOfLayer>({ kind: 'rowsOfLayer', sourceId: layer.sourceId, asOf, tree, layer, request })); // prettier-ignore
   });
   routes.get('/', async (c) => {
     const all = await entities(store).find(Extract, {}, { orderBy: { madeAt: 'desc' } });

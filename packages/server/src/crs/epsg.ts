@@ -61,6 +61,14 @@ export function wktOf(crs: Crs): string | null {
   return definitionOf(/^EPSG:(\d+)$/.exec(crs.name)?.[1] ?? '4326').wkt;
 }
 
+/**
+ * Whether the first axis of a system points north (or is latitude) by its definition. The list leaves the axes out of the
+ * well-known text where that is so, after the habit of the program that made it, and names them otherwise.
+ */
+export function northFirst(code: string): boolean {
+  return !/AXIS\[/.test(definitionOf(code).wkt ?? '');
+}
+
 /** Null when the clue names a system that cannot be used. */
 export function crsOfClue(clue: CrsClue): Crs | null {
   try {

@@ -1,5 +1,7 @@
 import {
+  cellTable,
   exprOfTree,
+  FilterError,
   fullMask,
   geometryAt,
   makeTable,
@@ -18,7 +20,7 @@ import {
   type WrittenFormat,
   type WrittenLayer,
 } from '@clean-sieve/core';
-import type { ExtractLayer, ExtractRequest, PreviewAnswer } from '../api/contract.ts';
+import type { ExtractLayer, ExtractRequest, PreviewAnswer, RowsOfLayer } from '../api/contract.ts';
 import { wktOf } from '../crs/epsg.ts';
 import type { SourceRow } from '../store/entities.ts';
 import { meaningsOf } from '../workspace.ts';
@@ -29,6 +31,38 @@ const SHOWN = 12;
 const SAMPLED = 240;
 
 type LayerPreview = PreviewAnswer['layers'][number] & { bytes: number };
+
+/** As many cells as fit on a clipboard without trouble. */
+const MOST_CELLS = 2_000_000;
+
+/** All rows of a layer with its columns, shapes as coordinates or well-known text, for the clipboard. */
+export async function layerRows(
+  sifter: Sifter,
+  asked: ExtractLayer,
+  request: Omit<ExtractRequest, 'layers'>,
+  source: SourceRow,
+  codeLists: readonly { id: number; entries: [string, string][] }[],
+  geos: Geos,
+): Promise<RowsOfLayer> {
+  const { tree } = limitedTo(asked, request.within);
+  const expr = exprOfTree(tree);
+  const mask = expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes;
+  const full = withMatchColumns(sifter, tree, mask);
+  const recipe = recipeOf(asked, writtenFormatNamed('csv'), full.columns.map(({ name }) => name), source); // prettier-ignore
+  const kept = rowsOf(mask);
+  if (kept.length * (recipe.columns.length + 2) > MOST_CELLS)
+    throw new FilterError(`${kept.length.toLocaleString('en-GB')} rows are too many for the clipboard`, null, 'Write a file instead'); // prettier-ignore
+  try {
+    const { table, rows } = makeTable(full, kept, recipe, meaningsOf(source, codeLists), geos);
+    const shapes = recipe.shape.kind !== 'none';
+    const layer = { name: asked.name, description: null, table, rows, shapes, about: new Map(), colour: asked.colour, wkt: null, coordinates: request.coordinates, guarded: request.guarded, made: new Date() }; // prettier-ignore
+    const { columns, read } = cellTable(layer);
+    return { columns, rows: Array.from(rows, read) };
+  } catch (error) {
+    if (error instanceof ReadError) throw new FilterError(error.line, null);
+    throw error;
+  }
+}
 
 /** What one layer of an extract would be: its counts, columns and first rows, and about how large it is. */
 export async function previewLayer(

@@ -1,7 +1,7 @@
 import { DuckDBInstance } from '@duckdb/node-api';
 import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Geometry } from 'geojson';
@@ -13,6 +13,7 @@ import {
   readLayer,
   TableBuilder,
   valueAt,
+  vectorTile,
   WRITTEN_FORMATS,
   writtenFormatNamed,
   type Crs,
@@ -356,4 +357,37 @@ test('an empty layer is written in every format', async () => {
     const seen = gdal(name === 'shapefile' ? `/vsizip/${path}` : path);
     expect([name, seen.flatMap(({ rows }) => rows)]).toEqual([name, []]);
   }
+});
+
+test('a vector tile, read by GDAL: every kept feature once, where it is, whatever its size', () => {
+  const builder = new TableBuilder();
+  const tiny = [[[-12.1, 46.6], [-12.09999999, 46.6], [-12.1, 46.60000001], [-12.1, 46.6]]]; // prettier-ignore
+  const ring = (x: number, y: number, w: number) => [[x, y], [x + w, y], [x + w, y + w], [x, y + w], [x, y]]; // prettier-ignore
+  const shapes: Geometry[] = [
+    { type: 'Point', coordinates: [-12.05, 46.55] },
+    { type: 'Polygon', coordinates: tiny },
+    { type: 'Polygon', coordinates: [ring(-12.2, 46.5, 0.3), ring(-12.1, 46.6, 0.05)] },
+    { type: 'LineString', coordinates: [[-40, 41.5], [10, 50]] }, // prettier-ignore
+    { type: 'Polygon', coordinates: [ring(-60, 20, 100)] },
+    { type: 'Point', coordinates: [100, 0] },
+    { type: 'Point', coordinates: [-12, 46.5] },
+  ];
+  shapes.forEach((shape, n) => builder.addFeature(shape, { n, half: n / 2, even: n % 2 === 0, name: `é${n}`, none: n === 1 ? 'x' : null })); // prettier-ignore
+  const table = builder.finish();
+  const kept = Uint32Array.of(0b0111111);
+  const [z, x, y] = [8, 119, 90];
+  const tile = vectorTile(table, kept, table.columns, 'set', z, x, y);
+  mkdirSync(at(`tiles/${z}/${x}`), { recursive: true });
+  writeFileSync(at(`tiles/${z}/${x}/${y}.mvt`), tile);
+  const [seen] = gdal(at(`tiles/${z}/${x}/${y}.mvt`));
+  expect(seen.rows.map(([, { n }]) => n).sort()).toEqual(['0', '1', '2', '3', '4']);
+  const of = (n: number) => seen.rows.find(([, row]) => row.n === String(n))!;
+  expect(of(1)[1]).toMatchObject({ half: '0.5', even: '0', name: 'é1', none: 'x' });
+  expect(of(0)[1].none).toBeNull();
+  // Web Mercator of the point, to the size of a unit at this zoom: 40 075 017 m / 256 / 4096.
+  const [px, py] = /\(([-\d.]+) ([-\d.]+)\)/.exec(of(0)[0]!)!.slice(1).map(Number);
+  expect(Math.abs(px - (-12.05 * Math.PI * 6378137) / 180)).toBeLessThan(39);
+  expect(Math.abs(py - 6378137 * Math.log(Math.tan(Math.PI / 4 + (46.55 * Math.PI) / 360)))).toBeLessThan(39);
+  expect(of(2)[0]).toMatch(/^(MULTI)?POLYGON \(+[^()]*\),\([^()]*\)+$/);
+  expect(vectorTile(table, kept, table.columns, 'set', 8, 0, 0)).toHaveLength(0);
 });

@@ -13,6 +13,7 @@ import {
   figuresOf,
   explainFeature,
   exprOfTree,
+  featureText,
   FilterError,
   findingsOf,
   geometryAt,
@@ -24,11 +25,13 @@ import {
   keptWithout,
   lonLatBoxOf,
   lonLatChunks,
+  lonLatGeometryAt,
   matchColumns,
   nearMisses,
   nodesIn,
   oneShape,
   packDisplay,
+  printGeometry,
   profileOf,
   rowsOf,
   Sifter,
@@ -68,7 +71,8 @@ import { packSift } from '../api/sift_frame.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
 import { areaShapes } from '../workspace.ts';
-import { previewLayer } from '../extracts/preview.ts';
+import { feedItem, feedItems, feedTile, keptBits } from '../feeds/items.ts';
+import { layerRows, previewLayer } from '../extracts/preview.ts';
 import { CodeList, Source } from '../store/entities.ts';
 import { layerNames, nameLayers, prepare } from './named_layers.ts';
 import type { SiftTask } from './tasks.ts';
@@ -195,11 +199,26 @@ async function answer(task: SiftTask): Promise<unknown> {
       return shapeOf(sifter, task.row === null ? [...rowsOf(siftTree(sifter, task.tree).mask)] : [task.row]);
     case 'nearby':
       return { shapes: nearbyShapes(source.table, task.box) } satisfies NearbyAnswer;
+    case 'rowsOfLayer':
     case 'preview': {
       const row = await em.findOneOrFail(Source, { id: task.sourceId }, { populate: ['columns'] });
       const codeLists = await em.find(CodeList, {});
-      return previewLayer(sifter, task.layer, task.request, row, codeLists, await (geos ??= Geos.open()));
+      const work = task.kind === 'preview' ? previewLayer : layerRows;
+      return work(sifter, task.layer, task.request, row, codeLists, await (geos ??= Geos.open()));
     }
+    case 'feature': {
+      if (task.row >= source.table.rows) throw new FilterError('There is no such feature', null);
+      const geometry = lonLatGeometryAt(source.table, task.row);
+      return { geojson: featureText(source.table, task.row), wkt: geometry ? printGeometry(geometry) : '' };
+    }
+    case 'kept':
+      return keptBits(sifter, task.tree);
+    case 'items':
+      return feedItems(sifter, task);
+    case 'item':
+      return feedItem(sifter, task);
+    case 'tile':
+      return feedTile(sifter, task);
     case 'check':
       return null;
   }

@@ -1,6 +1,15 @@
-import type { Box, Group, Side } from '@clean-sieve/core';
+import type { Box, Expr, Group, Side } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
+import type { FeedCrs } from '../feeds/params.ts';
 import type { ExtractLayer, ExtractRequest, Order, Selection } from '../api/contract.ts';
+
+/** The features of a feed: those that a tree keeps, or a fixed set of rows as bits in base64. */
+interface Published {
+  tree: Group;
+  rows: string | null;
+  /** Columns that are given. */
+  columns: string[];
+}
 
 /** What the sifting thread can be asked. Every task names its source and the as-of day. */
 export type SiftTask = { sourceId: number; asOf: number } & (
@@ -21,6 +30,12 @@ export type SiftTask = { sourceId: number; asOf: number } & (
   | { kind: 'display' }
   | { kind: 'check'; tree: Group }
   | { kind: 'preview'; tree: Group; layer: ExtractLayer; request: Omit<ExtractRequest, 'layers'> }
+  | ({ kind: 'items'; filter: Expr | null; offset: number; limit: number; system: FeedCrs } & Published)
+  | ({ kind: 'item'; row: number; system: FeedCrs } & Published)
+  | ({ kind: 'tile'; z: number; x: number; y: number; name: string } & Published)
+  | { kind: 'feature'; row: number }
+  | { kind: 'rowsOfLayer'; tree: Group; layer: ExtractLayer; request: Omit<ExtractRequest, 'layers'> }
+  | { kind: 'kept'; tree: Group }
   | { kind: 'forget' }
   /** Shapes of features: of these rows, or of all that a tree keeps, as one; or of those in a box, one by one. */
   | { kind: 'shape'; tree: Group; row: number | null }

@@ -158,7 +158,43 @@ export const Extract = defineEntity({
 
 export type SourceRow = InferEntity<typeof Source>;
 export type SieveRow = InferEntity<typeof Sieve>;
+/** A sieve published at a link. */
+export const Feed = defineEntity({
+  name: 'Feed',
+  properties: {
+    /** The part of the link that cannot be guessed. */
+    id: p.string().primary(),
+    sieve: () => p.manyToOne(Sieve).deleteRule('cascade'),
+    madeAt: p.string(),
+    /** What it holds for good; null where it follows its sieve. */
+    frozen: p.json<FrozenFeed>().nullable(),
+  },
+});
+
+/** The features of a feed that does not follow its sieve. */
+export interface FrozenFeed {
+  /** The version of the source, by when it came in. */
+  takenAt: string;
+  /** Which of its features, a bit each, base64. */
+  rows: string;
+  kept: number;
+  name: string;
+  sentence: string;
+}
+
+export type FeedRow = InferEntity<typeof Feed>;
 export type ExtractRow = InferEntity<typeof Extract>;
 export type AreaRow = InferEntity<typeof Area>;
 
-export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, Area, RowGroup, GeometryGroup, Sieve, Extract];
+export const ENTITIES = [
+  Workspace,
+  Source,
+  SourceColumn,
+  CodeList,
+  Area,
+  RowGroup,
+  GeometryGroup,
+  Sieve,
+  Extract,
+  Feed,
+];

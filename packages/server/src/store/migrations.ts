@@ -91,6 +91,14 @@ class Extracts extends Migration {
   }
 }
 
+class Feeds extends Migration {
+  override up(): void {
+    this.addSql(
+      'create table `feed` (`id` text not null primary key, `sieve_id` integer not null, `made_at` text not null, `frozen` json null, constraint `feed_sieve_id_foreign` foreign key(`sieve_id`) references `sieve`(`id`) on delete cascade on update cascade)',
+    );
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
@@ -99,4 +107,5 @@ export const MIGRATIONS = [
   { name: '005_name_mentions', class: NameMentions },
   { name: '006_areas', class: Areas },
   { name: '007_extracts', class: Extracts },
+  { name: '008_feeds', class: Feeds },
 ];

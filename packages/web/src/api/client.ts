@@ -14,6 +14,8 @@ import type {
   ExtractRequest,
   ExtractsAnswer,
   FeatureAnswer,
+  FeatureTexts,
+  FeedInfo,
   FiguresAnswer,
   HistogramAnswer,
   JobState,
@@ -26,6 +28,7 @@ import type {
   ReadingChoice,
   RemarksAnswer,
   RowsAnswer,
+  RowsOfLayer,
   TimesAnswer,
   RowsRequest,
   Selection,
@@ -110,6 +113,9 @@ export const api = {
   changeSieve: (id: number, change: SieveChange) => json<SieveInfo>(`/sieves/${id}`, 'PATCH', change),
   removeSieve: (id: number) => request(`/sieves/${id}`, { method: 'DELETE' }),
 
+  publish: (sieveId: number, frozen: boolean) => json<FeedInfo>(`/sieves/${sieveId}/feeds`, 'POST', { frozen }),
+  unpublish: (id: string) => request(`/feeds/${id}`, { method: 'DELETE' }),
+
   addArea: (area: NewArea) => json<AreaInfo & { repaired: string | null }>('/areas', 'POST', area),
   buffered: (geometry: Geometry, metres: number) =>
     json<BufferedAnswer>('/areas/buffered', 'POST', { geometry, metres }),
@@ -123,6 +129,8 @@ export const api = {
   extract: (request: ExtractRequest) => json<JobState>('/extracts', 'POST', request),
   previewExtract: (request: ExtractRequest, signal: AbortSignal) =>
     json<PreviewAnswer>('/extracts/preview', 'POST', request, signal),
+  extractRows: (request: ExtractRequest) => json<RowsOfLayer>('/extracts/rows', 'POST', request),
+  feature: (sourceId: number, row: number) => json<FeatureTexts>(`/sources/${sourceId}/features/${row}`),
   extracts: async () => (await json<ExtractsAnswer>('/extracts')).extracts,
   extractAgain: (id: string) => json<JobState>(`/extracts/${id}/again`, 'POST'),
   removeExtract: (id: string) => request(`/extracts/${id}`, { method: 'DELETE' }),

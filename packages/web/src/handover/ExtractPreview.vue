@@ -6,7 +6,7 @@ import { api } from '../api/client.ts';
 import { counted } from '../words/numbers.ts';
 
 /** The first rows, file names and size of what would be made. */
-const props = defineProps<{ request: ExtractRequest; at: number; asSource: boolean }>();
+const props = defineProps<{ request: ExtractRequest; at: number; asFile: boolean }>();
 const emit = defineEmits<{ answer: [preview: PreviewAnswer | null] }>();
 const preview = ref<PreviewAnswer | null>(null);
 const failed = ref('');
@@ -89,7 +89,7 @@ const text = (cell: PreviewAnswer['layers'][number]['rows'][number][number]) =>
         </p>
       </div>
     </template>
-    <p v-if="preview && !failed && !asSource" class="files">
+    <p v-if="preview && !failed && asFile" class="files">
       <b data-test="file-name">{{ preview.files[0] }}</b>, about {{ size }}, with its note
       <span v-if="preview.namesake" class="soft"
         >· one of this name was made on {{ dayInWords(preview.namesake.slice(0, 10)) }}; both are kept</span

@@ -12,7 +12,8 @@ import { useWorkspace } from '../stores/workspace.ts';
 import { headingOf } from '../words/cells.ts';
 import { counted, plural } from '../words/numbers.ts';
 import ColumnChoices from './ColumnChoices.vue';
-import { SOURCE, useDraft } from './draft.ts';
+import { copyTable } from '../clipboard/clipboard.ts';
+import { CLIPBOARD, isFile, SOURCE, useDraft } from './draft.ts';
 import ExtractHistory from './ExtractHistory.vue';
 import ExtractPreview from './ExtractPreview.vue';
 
@@ -39,6 +40,7 @@ const FORMATS = [
     ending: writing.extension,
   })),
   { value: SOURCE, title: 'New source here', ending: '' },
+  { value: CLIPBOARD, title: 'Clipboard', ending: 'as a table' },
 ];
 const SHAPES = [
   { value: 'as-is', title: 'as they are' },
@@ -48,7 +50,10 @@ const SHAPES = [
   { value: 'simplify', title: 'simplified to' },
   { value: 'none', title: 'left out' },
 ];
-const tables = computed(() => format.value === 'csv' || format.value === 'workbook');
+const tables = computed(() => ['csv', 'workbook', CLIPBOARD].includes(format.value));
+const verb = computed(
+  () => ({ [SOURCE]: 'Make the source', [CLIPBOARD]: 'Copy the rows' })[format.value] ?? 'Write the file',
+);
 const ending = computed(() => (packed.value ? '.zip' : (written.value?.writing.extension ?? '')));
 const systems = computed(() => {
   const own = layer.value?.source.crs;
@@ -125,6 +130,13 @@ async function run(): Promise<void> {
   running.value = true;
   const asSource = format.value === SOURCE;
   try {
+    if (format.value === CLIPBOARD) {
+      const { columns, rows } = await api.extractRows(request.value);
+      await copyTable(columns, rows);
+      open.value = false;
+      notices.say(`${plural(rows.length, 'row')} on the clipboard; paste them into a spreadsheet.`);
+      return;
+    }
     const started = asSource ? await api.subset(request.value.layers[0], title.value.trim()) : await api.extract(request.value); // prettier-ignore
     open.value = false;
     const job = await jobs.follow(started);
@@ -211,7 +223,7 @@ async function run(): Promise<void> {
               </li>
             </ul>
             <p v-if="count === 0" class="warn">Nothing is kept, so the result will be empty.</p>
-            <v-menu v-if="format !== SOURCE">
+            <v-menu v-if="isFile(format)">
               <template #activator="{ props: menu }">
                 <v-btn v-bind="menu" variant="text" :prepend-icon="mdiPlus" data-test="add-layer"
                   >Another layer in the package</v-btn
@@ -274,7 +286,7 @@ async function run(): Promise<void> {
                   type="radio"
                   :value="one.value"
                   name="format"
-                  :disabled="one.value === SOURCE && layers.length > 1"
+                  :disabled="!isFile(one.value) && layers.length > 1"
                 />
                 <span
                   >{{ one.title }} <span class="soft">{{ one.ending }}</span></span
@@ -330,10 +342,14 @@ async function run(): Promise<void> {
                 aria-label="Direction"
               />
             </div>
-            <v-checkbox v-if="format === 'csv'" v-model="guarded" label="Keep texts from being taken for formulas" />
+            <v-checkbox
+              v-if="format === 'csv' || format === CLIPBOARD"
+              v-model="guarded"
+              label="Keep texts from being taken for formulas"
+            />
             <v-checkbox v-if="format === SOURCE" v-model="hideOthers" label="Hide the sieves of the old layer" />
             <v-checkbox
-              v-else
+              v-else-if="isFile(format)"
               :disabled="layers.length > 1 && written?.writing.kind !== 'database'"
               :model-value="packed"
               label="Data and note in one zip"
@@ -345,9 +361,10 @@ async function run(): Promise<void> {
             <p v-if="format === 'flatgeobuf'" class="soft">FlatGeobuf sorts features by place, for its index.</p>
           </section>
         </div>
-        <ExtractPreview :request="request" :at="at" :as-source="format === SOURCE" @answer="preview = $event" />
+        <ExtractPreview :request="request" :at="at" :as-file="isFile(format)" @answer="preview = $event" />
         <footer class="buttons">
           <v-text-field
+            v-if="format !== CLIPBOARD"
             v-model="title"
             :label="format === SOURCE ? 'Name of the source' : 'File name'"
             :suffix="format === SOURCE ? '' : ending"
@@ -357,9 +374,7 @@ async function run(): Promise<void> {
           />
           <span v-if="problem" class="warn">{{ problem }}</span>
           <v-btn variant="text" @click="open = false">Cancel</v-btn>
-          <v-btn color="primary" :disabled="problem !== '' || running" data-test="run" @click="run">{{
-            format === SOURCE ? 'Make the source' : 'Write the file'
-          }}</v-btn>
+          <v-btn color="primary" :disabled="problem !== '' || running" data-test="run" @click="run">{{ verb }}</v-btn>
         </footer>
       </template>
       <v-dialog v-model="choosingSystem" width="480">
@@ -490,6 +505,7 @@ li.on {
 }
 .formats {
   display: grid;
+  margin-bottom: 6px;
   grid-template-columns: 1fr 1fr;
   gap: 0 10px;
 }
@@ -500,7 +516,7 @@ li.on {
   padding: 2px 6px;
   border-radius: 7px;
   cursor: pointer;
-  font-size: 13.5px;
+  font-size: 13px;
 }
 .formats label.on {
   background: var(--tint);

@@ -43,6 +43,9 @@ export interface DraftLayer {
 }
 
 export const SOURCE = 'source';
+export const CLIPBOARD = 'clipboard';
+/** What is no file: a source of the workspace, rows on the clipboard. */
+export const isFile = (format: string) => format !== SOURCE && format !== CLIPBOARD;
 
 /** The extract that the hand-over screen puts together. */
 export function useDraft() {
@@ -90,7 +93,7 @@ export function useDraft() {
     const tree = sieve?.tree ?? { kind: 'group' as const, id: 'all', combine: 'all' as const, children: [] };
     layers.value.push(layerOf(source, sieve, tree));
     at.value = layers.value.length - 1;
-    if (format.value === SOURCE) format.value = 'geopackage';
+    if (!isFile(format.value)) format.value = 'geopackage';
   }
   function remove(index: number): void {
     layers.value.splice(index, 1);
@@ -119,7 +122,7 @@ export function useDraft() {
 
   const request = computed<ExtractRequest>(() => ({
     title: title.value.trim() || 'extract',
-    format: format.value === SOURCE ? 'geopackage' : format.value,
+    format: format.value === CLIPBOARD ? 'csv' : format.value === SOURCE ? 'geopackage' : format.value,
     layers: layers.value.map((one) => ({
       sourceId: one.source.id,
       tree: one.tree,

@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { mdiClose, mdiFilterPlusOutline, mdiVectorSquarePlus } from '@mdi/js';
+import { mdiClose, mdiContentCopy, mdiFilterPlusOutline, mdiVectorSquarePlus } from '@mdi/js';
 import { conditionInWords, dayInWords, emptyTree, findNode, formOfExpr } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { exprOfValue } from '../stack/first_expr.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useFocus } from '../stores/focus.ts';
+import { api } from '../api/client.ts';
+import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { cellText, headingOf, labelOf } from '../words/cells.ts';
@@ -14,6 +16,18 @@ const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
 const editing = useTreeEditing();
+const notices = useNotices();
+
+/** The feature as it stands in the source, in longitude and latitude. */
+async function copy(as: 'geojson' | 'wkt'): Promise<void> {
+  try {
+    const feature = await api.feature(source.value!.id, focus.card!.row);
+    await navigator.clipboard.writeText(feature[as]);
+    notices.say(as === 'wkt' ? 'The shape is on the clipboard as WKT.' : 'The feature is on the clipboard as GeoJSON.');
+  } catch (error) {
+    notices.complain(error);
+  }
+}
 
 const source = computed(() => workspace.activeSource);
 const title = computed(() => {
@@ -87,6 +101,17 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
             :title="`Add it to ${area.name}`"
             @click="workspace.addToArea(area, source.id, focus.card.row)"
           />
+        </v-list>
+      </v-menu>
+      <v-menu>
+        <template #activator="{ props: menu }">
+          <button class="plain close" type="button" aria-label="Copy the feature" data-test="card-copy" v-bind="menu">
+            <v-icon :icon="mdiContentCopy" size="16" />
+          </button>
+        </template>
+        <v-list density="compact">
+          <v-list-item title="Copy as GeoJSON" @click="copy('geojson')" />
+          <v-list-item v-if="focus.card.box" title="Copy its shape as WKT" @click="copy('wkt')" />
         </v-list>
       </v-menu>
       <button class="plain close" type="button" aria-label="Close the card" @click="focus.show(null)">

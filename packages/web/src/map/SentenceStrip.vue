@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+import CopyButton from '../clipboard/CopyButton.vue';
 import SieveMark from '../words/SieveMark.vue';
 import { counted } from '../words/numbers.ts';
 
@@ -36,6 +37,7 @@ const plain = computed(() => pieces.value.map((piece) => piece.text).join(''));
           ><template v-else>{{ piece.text }}</template></template
         ></span
       >
+      <CopyButton :text="plain" label="Copy the sentence" />
       <button
         v-if="focus.nearMissesOf !== null"
         class="plain link back"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js';
+import { mdiBroadcast, mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js';
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { useBringIn } from '../stores/bring_in.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -13,6 +13,7 @@ import { PALETTE } from '../words/palette.ts';
 import SourceSheet from './SourceSheet.vue';
 import VersionSheet from './VersionSheet.vue';
 import AreaList from '../areas/AreaList.vue';
+import FeedSheet from '../feeds/FeedSheet.vue';
 import SieveMark from '../words/SieveMark.vue';
 
 const workspace = useWorkspace();
@@ -61,6 +62,10 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
   newName.value = source.name;
   asking.value = { kind, source };
 }
+
+/** The sieve whose feeds are on show. */
+const publishing = ref<number | null>(null);
+const published = computed(() => workspace.sieves.find(({ id }) => id === publishing.value) ?? null);
 </script>
 
 <template>
@@ -132,10 +137,19 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
           <button
             class="plain open"
             type="button"
-            :title="workspace.nameOf(sieve)"
+            :title="
+              workspace.nameOf(sieve) +
+              (workspace.feeds.some(({ sieveId }) => sieveId === sieve.id) ? ' · published as a feed' : '')
+            "
             @click="workspace.openSieve(sieve.id)"
           >
             {{ workspace.nameOf(sieve) }}
+            <v-icon
+              v-if="workspace.feeds.some(({ sieveId }) => sieveId === sieve.id)"
+              :icon="mdiBroadcast"
+              size="14"
+              aria-hidden="true"
+            />
             <span
               v-if="workspace.staleIn(sieve).length > 0"
               class="stale"
@@ -156,6 +170,7 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
                   title="Make an area of what it keeps"
                   @click="workspace.areaOfFeatures(source.id, sieve.tree, null, workspace.nameOf(sieve))"
                 />
+                <v-list-item title="Publish as a feed …" @click="publishing = sieve.id" />
                 <v-list-item title="Remove" @click="workspace.removeSieve(sieve.id)" />
                 <v-divider />
                 <div class="palette">
@@ -219,6 +234,7 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
         </template>
       </v-card>
     </v-dialog>
+    <FeedSheet :model-value="publishing !== null" :sieve="published" @update:model-value="publishing = null" />
   </nav>
 </template>
 

@@ -22,6 +22,7 @@ import type {
   AreaChange,
   AreaInfo,
   CodeListInfo,
+  FeedInfo,
   ColumnChange,
   ColumnInfo,
   SieveChange,
@@ -47,6 +48,9 @@ export const useWorkspace = defineStore('workspace', () => {
   const sources = shallowRef<SourceInfo[]>([]);
   const sieves = shallowRef<SieveInfo[]>([]);
   const codeLists = shallowRef<CodeListInfo[]>([]);
+  const feeds = shallowRef<FeedInfo[]>([]);
+  /** Where others reach the feeds; null: at the address of this page. */
+  const feedsAt = ref<string | null>(null);
   const areas = shallowRef<AreaInfo[]>([]);
   const loaded = ref(false);
   const activeSieveId = ref<number | null>(null);
@@ -116,6 +120,8 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function take(state: WorkspaceState): void {
     codeLists.value = state.codeLists;
+    feeds.value = state.feeds;
+    feedsAt.value = state.feedsAt;
     areas.value = state.areas;
     name.value = state.name;
     asOf.value = state.asOf;
@@ -431,6 +437,8 @@ export const useWorkspace = defineStore('workspace', () => {
       layers,
       sieves,
       codeLists,
+      feeds,
+      feedsAt,
       areas,
       areaShapes,
       layerNames,

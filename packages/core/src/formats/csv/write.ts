@@ -1,4 +1,5 @@
 import { isGeographic } from '../../crs/crs.ts';
+import type { Value } from '../../features/column.ts';
 import { geometryAt } from '../../features/table.ts';
 import { freeName } from '../../features/table_builder.ts';
 import { printGeometry } from '../../filters/printer.ts';
@@ -10,6 +11,20 @@ import { PIECE, typesIn, valuesOf, type WrittenLayer } from '../writing.ts';
  * an apostrophe in front where the layer asks for that.
  */
 export function* writeCsv(layer: WrittenLayer): Iterable<string> {
+  const { columns, read } = cellTable(layer);
+  yield `${columns.map(cell).join(',')}\r\n`;
+  let piece = '';
+  for (const row of layer.rows) {
+    piece += `${read(row).map(cell).join(',')}\r\n`;
+    if (piece.length < PIECE) continue;
+    yield piece;
+    piece = '';
+  }
+  yield piece;
+}
+
+/** A layer as a table of cells, shapes among them: the names of its columns, and the cells of a row. */
+export function cellTable(layer: WrittenLayer): { columns: string[]; read: (row: number) => Value[] } {
   const { table, rows, guarded } = layer;
   const types = layer.shapes ? typesIn(table, rows) : new Set<string>();
   types.delete('None');
@@ -18,28 +33,23 @@ export function* writeCsv(layer: WrittenLayer): Iterable<string> {
   const hasBoth = table.columns.some((c) => c.role === 'lon') && table.columns.some((c) => c.role === 'lat');
   const pair = isGeographic(table.crs) ? ['longitude', 'latitude'] : ['x', 'y'];
   const extra = !layer.shapes ? [] : !asColumns ? ['wkt'] : hasBoth ? [] : pair;
-  const header = [...table.columns.map((column) => column.name), ...extra.map((name) => freeName(name, taken))];
-  yield `${header.map((name) => cell(name, guarded)).join(',')}\r\n`;
-  const readers = table.columns.map((column) => ({
-    read: valuesOf(column),
-    guarded: guarded && column.type === 'text',
-  }));
-  let piece = '';
-  for (const row of rows) {
-    const cells = readers.map((column) => cell(column.read(row), column.guarded));
-    if (extra.length > 0) {
+  const names = [...table.columns.map((column) => column.name), ...extra.map((name) => freeName(name, taken))];
+  const readers = table.columns.map((column) => {
+    const read = valuesOf(column);
+    return guarded && column.type === 'text' ? (row: number) => kept(read(row)) : read;
+  });
+  return {
+    columns: guarded ? names.map((name) => String(kept(name))) : names,
+    read(row) {
+      const cells = readers.map((read) => read(row));
+      if (extra.length === 0) return cells;
       const geometry = geometryAt(table, row);
-      if (!asColumns) cells.push(geometry ? cell(printGeometry(geometry), false) : '');
-      else if (geometry?.type === 'Point' && geometry.coordinates.length > 0)
-        cells.push(String(geometry.coordinates[0]), String(geometry.coordinates[1]));
-      else cells.push('', '');
-    }
-    piece += `${cells.join(',')}\r\n`;
-    if (piece.length < PIECE) continue;
-    yield piece;
-    piece = '';
-  }
-  yield piece;
+      if (!asColumns) cells.push(geometry && printGeometry(geometry));
+      else if (geometry?.type === 'Point' && geometry.coordinates.length > 0) cells.push(geometry.coordinates[0], geometry.coordinates[1]);
+      else cells.push(null, null);
+      return cells;
+    },
+  }; // prettier-ignore
 }
 
 /** What a spreadsheet may take for a formula begins with one of these (OWASP, CSV injection). */
@@ -49,9 +59,13 @@ export function looksLikeFormula(text: string): boolean {
   return FORMULA.test(text);
 }
 
-function cell(value: string | number | boolean | null, guarded: boolean): string {
+/** A text with an apostrophe in front where it would be taken for a formula. */
+function kept(value: Value): Value {
+  return typeof value === 'string' && FORMULA.test(value) ? `'${value}` : value;
+}
+
+function cell(value: Value): string {
   if (value === null) return '';
-  const plain = String(value);
-  const text = guarded && typeof value === 'string' && FORMULA.test(plain) ? `'${plain}` : plain;
+  const text = String(value);
   return /[",\r\n]|^\s|\s$/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }

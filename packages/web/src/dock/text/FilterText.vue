@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import CopyButton from '../../clipboard/CopyButton.vue';
 import { acceptCompletion, autocompletion, completionKeymap } from '@codemirror/autocomplete';
 import { defaultKeymap, history as textHistory, historyKeymap } from '@codemirror/commands';
 import { nextDiagnostic, previousDiagnostic, setDiagnostics } from '@codemirror/lint';
@@ -268,6 +269,7 @@ watch(expr, (next) => {
           >; what is switched off is kept beside it</template
         >. Changes act as soon as the text is right.
       </p>
+      <CopyButton v-if="text.trim() !== ''" :text="text" label="Copy the text" />
       <button class="plain link lay" type="button" :disabled="error !== null || text.trim() === ''" @click="layOut">
         <v-icon :icon="mdiFormatAlignLeft" size="16" /> Lay out
         <v-tooltip activator="parent" location="top" text="A line for each condition (Shift + Alt + F)" />

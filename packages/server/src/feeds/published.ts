@@ -1,0 +1,81 @@
+import { formatDay, sentenceOf, type Group } from '@clean-sieve/core';
+import { CodeList, Feed, Source, type FrozenFeed, type SieveRow, type SourceRow } from '../store/entities.ts';
+import type { SiftService } from '../sifting/sift_service.ts';
+import type { Entities } from '../store/store.ts';
+import { asOfDay, wordingOf } from '../workspace.ts';
+import { feedSystems, type FeedCrs } from './params.ts';
+
+/** A feed with the source that its features are of. */
+export interface PublishedFeed {
+  id: string;
+  /** Identifier of its one collection, from the name. */
+  collection: string;
+  title: string;
+  description: string;
+  source: SourceRow;
+  /** Columns that it gives: those that are not hidden. */
+  columns: SourceRow['columns'] extends { getItems(): (infer C)[] } ? C[] : never;
+  systems: FeedCrs[];
+  asOf: number;
+  tree: Group;
+  /** Its features for good, a bit each in base64; null where it follows the sieve. */
+  rows: string | null;
+}
+
+/** Why a feed cannot be given, with the HTTP status that says so. */
+export class NoFeed extends Error {
+  readonly status: 404 | 410;
+  constructor(status: 404 | 410, message: string) {
+    super(message);
+    this.status = status;
+  }
+}
+
+/** Looks up a feed by the part of its link that cannot be guessed. Throws NoFeed. */
+export async function publishedFeed(em: Entities, id: string): Promise<PublishedFeed> {
+  const feed = await em.findOne(Feed, { id }, { populate: ['sieve', 'sieve.source', 'sieve.source.columns'] });
+  if (!feed) throw new NoFeed(404, 'There is no feed at this link; it may have been switched off');
+  const { sieve, frozen } = feed;
+  const source = frozen ? await versionOf(em, sieve.source, frozen.takenAt) : sieve.source;
+  const asOf = await asOfDay(em);
+  const codeLists = await em.find(CodeList, {});
+  const wording = wordingOf(source, codeLists, asOf);
+  const sentence = frozen?.sentence ?? sentenceOf(source.name, sieve.tree, wording).map(({ text }) => text).join(''); // prettier-ignore
+  const title = frozen?.name ?? sieve.name ?? sentence;
+  const state = frozen ? `Frozen on ${feed.madeAt.slice(0, 10)}: it does not follow later changes.` : `Live: it follows its sieve and its source; relative dates count from ${formatDay(asOf)}.`; // prettier-ignore
+  return {
+    id,
+    collection: slugOf(title),
+    title,
+    description: `${sentence}. ${state}`,
+    source,
+    columns: source.columns.getItems().filter(({ hidden }) => !hidden).sort((a, b) => a.ordinal - b.ordinal), // prettier-ignore
+    systems: feedSystems(source.crs),
+    asOf,
+    tree: sieve.tree,
+    rows: frozen?.rows ?? null,
+  };
+}
+
+async function versionOf(em: Entities, source: SourceRow, takenAt: string): Promise<SourceRow> {
+  if (source.takenAt === takenAt) return source;
+  const older = await em.findOne(Source, { versionOf: source.id, takenAt }, { populate: ['columns'] });
+  if (!older) throw new NoFeed(410, 'The version of the source that this feed was frozen with is gone');
+  return older;
+}
+
+/** Letters, digits and hyphens, for addresses. */
+function slugOf(title: string): string {
+  const slug = title.normalize('NFKD').toLowerCase().replaceAll(/[^a-z0-9]+/g, '-').replaceAll(/^-+|-+$/g, '').slice(0, 60); // prettier-ignore
+  return slug === '' ? 'features' : slug;
+}
+
+/** What a sieve keeps just now, to be published for good. */
+export async function frozenFeed(em: Entities, sifting: SiftService, sieve: SieveRow): Promise<FrozenFeed> {
+  const { source, tree } = sieve;
+  const asOf = await asOfDay(em);
+  const { rows, kept } = await sifting.ask<{ rows: string; kept: number }>({ kind: 'kept', sourceId: source.id, asOf, tree }); // prettier-ignore
+  const wording = wordingOf(source as SourceRow, await em.find(CodeList, {}), asOf);
+  const sentence = sentenceOf(source.name, tree, wording).map(({ text }) => text).join(''); // prettier-ignore
+  return { takenAt: source.takenAt, rows, kept, name: sieve.name ?? sentence, sentence };
+}
