@@ -35,6 +35,7 @@ need_test_tools() {
   local missing=()
   command -v chromium >/dev/null || missing+=(chromium)
   command -v ogr2ogr >/dev/null || missing+=(gdal-bin)
+  command -v pdftotext >/dev/null || missing+=(poppler-utils)
   /usr/bin/python3 -c 'import osgeo' 2>/dev/null || missing+=(python3-gdal)
   /usr/bin/python3 -c "import openpyxl" 2>/dev/null || missing+=(python3-openpyxl)
   [ ${#missing[@]} -gt 0 ] || return 0

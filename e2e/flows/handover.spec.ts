@@ -140,3 +140,73 @@ test('files of several formats hold what is kept, and an empty result is said to
   await page.getByTestId('hand-over').click();
   await expect(page.getByTestId('hand-over-dialog')).toContainText('Nothing is kept');
 });
+
+test('the map as a page with everything on it, and as a picture of a chosen size', async ({ surface }) => {
+  const { page } = surface;
+  await surface.open('Veterans overdue');
+  const count = await surface.keptCount();
+  await page.getByTestId('hand-over').click();
+  await page.getByTestId('map-tab').click();
+  await expect(page.getByTestId('page-look')).toBeVisible();
+  await page.getByTestId('page-title').locator('input').fill('Crews – Zürich Ωψ Ж');
+  await page.getByTestId('page-scale').locator('input').fill('80000');
+  const path = await written(page, () => page.getByTestId('make-page').click());
+  const text = execFileSync('pdftotext', ['-layout', path, '-'], { encoding: 'utf8' });
+  for (const part of [
+    'Crews – Zürich Ωψ Ж',
+    'Trees with girth 250 cm or more',
+    'Veterans overdue',
+    `${count} of 24,000 features`,
+    '1 : 80,000',
+    'EPSG:3857',
+    'as of 2026-11-24',
+    'N',
+  ])
+    // prettier-ignore
+    expect(text).toContain(part);
+  expect(execFileSync('pdfinfo', [path], { encoding: 'utf8' })).toMatch(/Page size: +841\.89 x 595\.28/);
+  await page.getByTestId('hand-over').click();
+  await page.getByTestId('map-tab').click();
+  await page.getByRole('radio', { name: /Picture/ }).check();
+  await page.getByLabel('Width').fill('900');
+  await page.getByLabel('Height').fill('500');
+  const picture = readFileSync(await written(page, () => page.getByTestId('make-page').click()));
+  expect([picture.readUInt32BE(16), picture.readUInt32BE(20)]).toEqual([900, 500]);
+});
+
+test('rows, a feature, the sentence and the text on the clipboard', async ({ surface }) => {
+  const { page } = surface;
+  await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+  const clipboard = () => page.evaluate(() => navigator.clipboard.readText());
+  await surface.open('Veterans overdue');
+  const count = await surface.keptCount();
+  await page.getByTestId('hand-over').click();
+  const dialog = page.getByTestId('hand-over-dialog');
+  await dialog.getByRole('radio', { name: /^Clipboard/ }).check();
+  await dialog.getByTestId('no-columns').click();
+  await dialog.getByTestId('column-species').check();
+  await dialog.getByTestId('codes-species').selectOption('meaning');
+  await dialog.getByTestId('as-species').fill('tree');
+  await expect(dialog.locator('thead th').first()).toHaveText('tree');
+  await dialog.getByTestId('run').click();
+  await expect(page.getByTestId('notice')).toContainText(`${count} rows on the clipboard`);
+  const lines = (await clipboard()).split('\n');
+  expect(lines[0]).toBe('tree\tlongitude\tlatitude');
+  expect(lines).toHaveLength(count + 1);
+  expect(lines[1]).toMatch(/^[A-Z][a-z ]+\t-12\.\d+\t46\.\d+$/);
+  await page.getByRole('button', { name: 'Copy the sentence' }).click();
+  expect(await clipboard()).toContain('Trees with girth 250 cm or more');
+  await page.getByTestId('text-tab').click();
+  await page.getByRole('button', { name: 'Copy the text' }).click();
+  expect(await clipboard()).toContain('girth_cm >= 250');
+  await page.getByRole('tab', { name: 'Table' }).click();
+  await surface.table.getByRole('row').nth(1).click();
+  await page.getByTestId('card-copy').click();
+  await page.getByText('Copy as GeoJSON').click();
+  await expect(page.getByTestId('notice')).toContainText('as GeoJSON');
+  expect(JSON.parse(await clipboard())).toMatchObject({ type: 'Feature', properties: { girth_cm: 300 } });
+  await page.getByTestId('card-copy').click();
+  await page.getByText('Copy its shape as WKT').click();
+  await expect(page.getByTestId('notice')).toContainText('as WKT');
+  expect(await clipboard()).toMatch(/^POINT\(-12\.\d+ 46\.\d+\)$/);
+});

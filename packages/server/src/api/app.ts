@@ -30,6 +30,7 @@ import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
 import { extractRoutes } from './extracts.ts';
+import { pdfPage } from '../page/page.ts';
 import { feedApp } from '../feeds/feed_app.ts';
 import { frozenFeed } from '../feeds/published.ts';
 import {
@@ -62,6 +63,7 @@ import {
   newArea,
   newSieve,
   offersRequest,
+  pageRequest,
   placeRequest,
   profileRequest,
   rowsRequest,
@@ -508,6 +510,10 @@ export function makeApp(services: Services): Hono {
   });
 
   api.route('/extracts', extractRoutes(services));
+  api.post('/pages', async (c) => {
+    const page = pageRequest.parse(await c.req.json());
+    return c.body((await pdfPage(page)) as Uint8Array<ArrayBuffer>, 200, { 'content-type': 'application/pdf' });
+  });
 
   api.post('/sources', async (c) => {
     const layer = subsetRequest.parse(await c.req.json());

@@ -355,6 +355,22 @@ export const extractRequest = z.object({
 });
 export type ExtractRequest = z.infer<typeof extractRequest>;
 
+/** A map to be put on a page; lengths on the page in points. */
+export const pageRequest = z.object({
+  paper: z.enum(['a4', 'a3']),
+  landscape: z.boolean(),
+  title: name,
+  sentence: z.string().max(5000),
+  legend: z.array(z.object({ name: z.string(), count: z.string(), colour: z.string(), path: z.string() })).max(200),
+  scale: z.string(),
+  bar: z.object({ points: z.number().positive(), label: z.string() }),
+  system: z.string(),
+  date: z.string(),
+  /** The map as PNG, base64. */
+  picture: z.base64(),
+});
+export type PageRequest = z.infer<typeof pageRequest>;
+
 /** Something that was handed over. */
 export interface ExtractInfo {
   id: string;

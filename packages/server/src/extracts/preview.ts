@@ -36,14 +36,14 @@ type LayerPreview = PreviewAnswer['layers'][number] & { bytes: number };
 const MOST_CELLS = 2_000_000;
 
 /** All rows of a layer with its columns, shapes as coordinates or well-known text, for the clipboard. */
-export async function layerRows(
+export function layerRows(
   sifter: Sifter,
   asked: ExtractLayer,
   request: Omit<ExtractRequest, 'layers'>,
   source: SourceRow,
   codeLists: readonly { id: number; entries: [string, string][] }[],
   geos: Geos,
-): Promise<RowsOfLayer> {
+): RowsOfLayer {
   const { tree } = limitedTo(asked, request.within);
   const expr = exprOfTree(tree);
   const mask = expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes;

@@ -89,7 +89,9 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
     const document = documents.queryables(base, feed);
     if (!wantsHtml(c, query)) return answer(c, document, SCHEMA_TYPE);
     const rows = Object.entries(document.properties).map(([name, about]) => [name, JSON.stringify(about)]);
-    return c.html(page(`${feed.title}: columns to filter by`, valueTable(Object.fromEntries(rows))));
+    return c.html(
+      page(`${feed.title}: columns to filter by`, valueTable(Object.fromEntries(rows) as Record<string, unknown>)),
+    );
   });
 
   app.get('/:feed/collections/:collection/items', async (c) => {

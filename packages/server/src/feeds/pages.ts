@@ -28,7 +28,7 @@ export function featureTable(
   return `<div class="wide"><table><thead><tr>${head}</tr></thead><tbody>${rows.join('')}</tbody></table></div>`;
 }
 
-const cell = (value: unknown) => (value === null || value === undefined ? '' : String(value as string | number | boolean)); // prettier-ignore
+const cell = (value: unknown) => (typeof value === 'string' ? value : value === null || value === undefined ? '' : JSON.stringify(value)); // prettier-ignore
 
 export function valueTable(values: Record<string, unknown>): string {
   return `<table>${Object.entries(values)

@@ -75,7 +75,7 @@ export async function frozenFeed(em: Entities, sifting: SiftService, sieve: Siev
   const { source, tree } = sieve;
   const asOf = await asOfDay(em);
   const { rows, kept } = await sifting.ask<{ rows: string; kept: number }>({ kind: 'kept', sourceId: source.id, asOf, tree }); // prettier-ignore
-  const wording = wordingOf(source as SourceRow, await em.find(CodeList, {}), asOf);
+  const wording = wordingOf(source, await em.find(CodeList, {}), asOf);
   const sentence = sentenceOf(source.name, tree, wording).map(({ text }) => text).join(''); // prettier-ignore
   return { takenAt: source.takenAt, rows, kept, name: sieve.name ?? sentence, sentence };
 }

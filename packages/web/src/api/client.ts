@@ -22,6 +22,7 @@ import type {
   LayerChoice,
   NearbyAnswer,
   NewSieve,
+  PageRequest,
   PreviewAnswer,
   OffersAnswer,
   ProfileAnswer,
@@ -131,6 +132,7 @@ export const api = {
     json<PreviewAnswer>('/extracts/preview', 'POST', request, signal),
   extractRows: (request: ExtractRequest) => json<RowsOfLayer>('/extracts/rows', 'POST', request),
   feature: (sourceId: number, row: number) => json<FeatureTexts>(`/sources/${sourceId}/features/${row}`),
+  page: async (page: PageRequest) => (await request('/pages', { method: 'POST', body: JSON.stringify(page), headers: { 'content-type': 'application/json' } })).blob(), // prettier-ignore
   extracts: async () => (await json<ExtractsAnswer>('/extracts')).extracts,
   extractAgain: (id: string) => json<JobState>(`/extracts/${id}/again`, 'POST'),
   removeExtract: (id: string) => request(`/extracts/${id}`, { method: 'DELETE' }),

@@ -16,6 +16,7 @@ import { copyTable } from '../clipboard/clipboard.ts';
 import { CLIPBOARD, isFile, SOURCE, useDraft } from './draft.ts';
 import ExtractHistory from './ExtractHistory.vue';
 import ExtractPreview from './ExtractPreview.vue';
+import MapPage from '../picture/MapPage.vue';
 
 const open = defineModel<boolean>({ required: true });
 const workspace = useWorkspace();
@@ -25,7 +26,7 @@ const notices = useNotices();
 const draft = useDraft();
 const { layers, at, layer, title, format, written, lonLatOnly, packed, within, tolerance, zip, coordinates, guarded, request } = draft; // prettier-ignore
 
-const tab = ref<'make' | 'before'>('make');
+const tab = ref<'make' | 'map' | 'before'>('make');
 const running = ref(false);
 const choosingSystem = ref(false);
 const hideOthers = ref(false);
@@ -172,6 +173,9 @@ async function run(): Promise<void> {
           <button type="button" role="tab" :aria-selected="tab === 'make'" @click="tab = 'make'">
             Make an extract
           </button>
+          <button type="button" role="tab" :aria-selected="tab === 'map'" data-test="map-tab" @click="tab = 'map'">
+            The map as a page
+          </button>
           <button
             type="button"
             role="tab"
@@ -185,6 +189,7 @@ async function run(): Promise<void> {
         <v-btn :icon="mdiClose" variant="text" size="small" aria-label="Close" @click="open = false" />
       </header>
       <ExtractHistory v-if="tab === 'before'" />
+      <MapPage v-else-if="tab === 'map'" @done="open = false" />
       <template v-else>
         <div class="parts">
           <section class="what" aria-label="What">
