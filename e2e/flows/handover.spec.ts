@@ -168,8 +168,8 @@ test('the map as a page with everything on it, and as a picture of a chosen size
   await page.getByTestId('hand-over').click();
   await page.getByTestId('map-tab').click();
   await page.getByRole('radio', { name: /Picture/ }).check();
-  await page.getByLabel('Width').fill('900');
-  await page.getByLabel('Height').fill('500');
+  await page.getByRole('spinbutton', { name: 'Width' }).fill('900');
+  await page.getByRole('spinbutton', { name: 'Height' }).fill('500');
   const picture = readFileSync(await written(page, () => page.getByTestId('make-page').click()));
   expect([picture.readUInt32BE(16), picture.readUInt32BE(20)]).toEqual([900, 500]);
 });
