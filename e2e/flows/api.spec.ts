@@ -92,7 +92,6 @@ test('areas: refused when wrong, kept while used, followed when changed', async 
     ],
     [{ name: 'West', shape: { op: '=', args: [1, 2] } }, 'longitude and latitude'],
   ] as const) {
-    // prettier-ignore
     const refused = await api.send('POST', '/areas', area);
     expect([refused.status(), (await errorOf(refused)).includes(message)]).toEqual([400, true]);
   }

@@ -10,7 +10,6 @@ const feature = (
     [8, 47],
   ],
 ) => ({
-  // prettier-ignore
   type: 'Feature',
   geometry: { type: 'Polygon', coordinates: [ring] },
   properties,

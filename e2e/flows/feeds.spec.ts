@@ -106,7 +106,6 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
     'girth_cm=wide',
     'filter-lang=sql',
   ])
-    // prettier-ignore
     expect([wrong, (await json(request, `${own}/items?${wrong}`)).status]).toEqual([wrong, 400]);
 
   // Part 2: the same places in other systems, axes in the order of their definitions.

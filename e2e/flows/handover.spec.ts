@@ -126,7 +126,6 @@ test('files of several formats hold what is kept, and an empty result is said to
     ['KMZ', 'g.kmz'],
     ['Spreadsheet', 'g.xlsx'],
   ] as const) {
-    // prettier-ignore
     await page.getByTestId('hand-over').click();
     const dialog = page.getByTestId('hand-over-dialog');
     await dialog.getByRole('radio', { name: new RegExp(`^${name} \\.`) }).check();
@@ -162,7 +161,6 @@ test('the map as a page with everything on it, and as a picture of a chosen size
     'as of 2026-11-24',
     'N',
   ])
-    // prettier-ignore
     expect(text).toContain(part);
   expect(execFileSync('pdfinfo', [path], { encoding: 'utf8' })).toMatch(/Page size: +841\.89 x 595\.28/);
   await page.getByTestId('hand-over').click();

@@ -38,7 +38,7 @@ export { featureText } from './formats/geojson/write.ts';
 export { cellTable, looksLikeFormula } from './formats/csv/write.ts';
 export * from './formats/shapefile/names.ts';
 export { shapefileLimits, type ShapefileLimits } from './formats/shapefile/write.ts';
-export { escaped } from './formats/kml/write.ts';
+export * from './formats/markup.ts';
 export * from './formats/writing.ts';
 export * from './formats/zip/write.ts';
 export { projJsonOf } from './crs/projjson.ts';

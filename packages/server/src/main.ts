@@ -60,7 +60,6 @@ async function run(
   demo: boolean,
   feeds: { hostname: string; port: number } | null,
 ): Promise<void> {
-  // prettier-ignore
   await mkdir(data, { recursive: true });
   const database = join(data, 'workspace.sqlite');
   // Uploads that were under way when the program stopped belong to nothing.

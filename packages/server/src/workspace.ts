@@ -108,7 +108,6 @@ export function wordingOf(
   codeLists: readonly { id: number; entries: [string, string][] }[],
   asOf: number,
 ): Wording {
-  // prettier-ignore
   const { columns, geometryTypes } = sourceInfo(source);
   const meanings = meaningsOf(source, codeLists);
   return {
@@ -125,7 +124,6 @@ export function meaningsOf(
   source: SourceRow,
   codeLists: readonly { id: number; entries: [string, string][] }[],
 ): Map<string, Map<string, string>> {
-  // prettier-ignore
   return new Map(
     source.columns.getItems().flatMap(({ name, codeList }) => {
       const list = codeLists.find(({ id }) => id === codeList?.id);

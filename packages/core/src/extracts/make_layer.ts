@@ -77,7 +77,6 @@ function columnsOf(
   meanings: Meanings,
   report: MadeReport,
 ): Column[] {
-  // prettier-ignore
   const taken = new Set<string>();
   return columns.flatMap(({ name, as, codes }) => {
     const column = columnNamed(table, name);
@@ -102,7 +101,6 @@ function meaningColumn(
   meaning: ReadonlyMap<string, string>,
   report: MadeReport,
 ): Column {
-  // prettier-ignore
   const builder = new ColumnBuilder({ name });
   let values = 0;
   let last = 0;

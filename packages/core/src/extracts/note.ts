@@ -3,7 +3,7 @@ import type { Derivation } from '../derive/typed_column.ts';
 import type { Group } from '../filters/tree.ts';
 import type { ColumnType } from '../features/column.ts';
 import { dayInWords } from '../filters/words.ts';
-import { escaped } from '../formats/kml/write.ts';
+import { escaped } from '../formats/markup.ts';
 import type { CutReport } from '../sifting/cut.ts';
 import type { ColumnChoice, ShapeChoice } from './recipe.ts';
 
@@ -93,7 +93,7 @@ export interface ExtractNote {
 const count = (value: number) => value.toLocaleString('en-GB');
 const day = (iso: string) => dayInWords(iso.slice(0, 10));
 
-export const SHAPES_IN_WORDS: Record<ShapeChoice['kind'], string> = {
+const SHAPES_IN_WORDS: Record<ShapeChoice['kind'], string> = {
   'as-is': 'as they are',
   centroid: 'centroids',
   inside: 'a point surely inside each',
@@ -199,15 +199,45 @@ export function noteHtml(note: ExtractNote): string {
 }
 
 /** How the content of a layer made again differs from what its note says; empty when it is identical. */
-export function digestDifferences(before: LayerDigest, now: LayerDigest): string[] {
+function digestDifferences(before: LayerDigest, now: LayerDigest): string[] {
   const differences: string[] = [];
   if (before.rows !== now.rows) differences.push(`${count(now.rows)} features instead of ${count(before.rows)}`);
   const names = new Set([...Object.keys(before.columns), ...Object.keys(now.columns)]);
   for (const name of names) {
     if (!(name in now.columns)) differences.push(`the column ${name} is missing`);
     else if (!(name in before.columns)) differences.push(`the column ${name} is new`);
-    else if (before.rows === now.rows && before.columns[name] !== now.columns[name]) differences.push(`values of ${name} differ`); // prettier-ignore
+    else if (before.rows === now.rows && before.columns[name] !== now.columns[name])
+      differences.push(`values of ${name} differ`);
   }
   if (before.rows === now.rows && before.shapes !== now.shapes) differences.push('shapes differ');
   return differences;
+}
+
+/** How layers made again differ from those that a note tells of, each by its name where there are several. */
+export function layerDifferences(before: readonly NoteLayer[], now: readonly LayerDigest[]): string[] {
+  return before.flatMap((layer, i) => {
+    const lead = before.length > 1 ? `${layer.name}: ` : '';
+    return now[i] ? digestDifferences(layer.digest, now[i]).map((text) => lead + text) : [`${layer.name} is missing`];
+  });
+}
+
+/**
+ * How an extract made again differs from the one that a note tells of: in what it holds, and then why, as far as that is
+ * known: sources, areas, sieves and code lists that have changed since. Empty when it holds the same.
+ */
+export function noteDifferences(before: ExtractNote, now: ExtractNote): string[] {
+  const differences = layerDifferences(before.layers, now.layers.map(({ digest }) => digest)); // prettier-ignore
+  if (differences.length === 0) return [];
+  const changed = <T extends { name: string }>(what: string, mine: readonly T[], theirs: readonly T[], key: (one: T) => unknown) =>
+    mine.flatMap((one) => {
+      const other = theirs.find(({ name }) => name === one.name);
+      return other && JSON.stringify(key(one)) === JSON.stringify(key(other)) ? [] : [`${what} ${one.name} has changed since`];
+    }); // prettier-ignore
+  return [
+    ...differences,
+    ...changed('the source', before.sources, now.sources, ({ sha256, takenAt, shapes, derived }) => [sha256, takenAt, shapes, derived]), // prettier-ignore
+    ...changed('the area', before.areas, now.areas, ({ shape }) => shape),
+    ...changed('the sieve', before.sieves, now.sieves, ({ text }) => text),
+    ...changed('the code list', before.codeLists, now.codeLists, ({ entries }) => entries),
+  ];
 }

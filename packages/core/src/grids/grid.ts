@@ -105,7 +105,6 @@ function boxIn(crs: Crs, [west, south, east, north]: Box): Box {
       [east, lat],
       [lon, lat],
     ]) {
-      // prettier-ignore
       const [x, y] = convert(a, b);
       if (!Number.isFinite(x) || !Number.isFinite(y)) continue;
       box[0] = Math.min(box[0], x);
@@ -123,7 +122,6 @@ function projectedCells(
   box: Box,
   most: number,
 ): GridCell[] | null {
-  // prettier-ignore
   if (!(box[0] <= box[2])) return [];
   if (grid.kind === 'hexagon') return hexagonsIn(grid.size, crs, box, most);
   const { size } = grid;

@@ -18,7 +18,6 @@ for (const [kind, girth, code, note, seen] of [
   ['Oak tree', 300, '11', 'b', '2021-07-01'],
   [null, null, '12', 'c', '2022-07-01'],
 ] as const)
-  // prettier-ignore
   builder.addFeature(null, { kind, girth, code, note, seen });
 const table = builder.finish();
 

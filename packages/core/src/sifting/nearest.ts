@@ -68,7 +68,6 @@ export function nearestAnywhere(
   row: number,
   from: number,
 ): { distance: number; other: number } | null {
-  // prettier-ignore
   for (let within = Math.max(from, 1); within < 2 * FARTHEST; within *= 2) {
     const nearest = nearestOf(mine, theirs, row, within);
     if (nearest.other >= 0) return nearest;

@@ -153,7 +153,6 @@ describe('within a distance', () => {
         fc.double({ min: 0, max: 360, noNaN: true }),
         fc.double({ min: 0.01, max: 60_000, noNaN: true }),
         ([lon, lat], azimuth, metres) => {
-          // prettier-ignore
           const [x, y] = geodesicPoint(lon, lat, azimuth, metres);
           const plane = new LocalPlane(lon, lat);
           const error = plane.error(metres);

@@ -175,7 +175,6 @@ function distanceToRow(
   known: number,
   enough: number,
 ): number {
-  // prettier-ignore
   const nearest = new NearestEdge(lon, lat, known);
   lookAtRow(nearest, chunk, row, enough);
   return nearest.distance;
@@ -187,7 +186,6 @@ function lookAtRow(
   row: number,
   enough: number,
 ): void {
-  // prettier-ignore
   for (let g = partRings[rowParts[row]]; g < partRings[rowParts[row + 1]]; g++) {
     const [from, to] = [ringVertices[g], ringVertices[g + 1]];
     if (to - from === 1) nearest.look(xy[2 * from], xy[2 * from + 1], xy[2 * from], xy[2 * from + 1]);

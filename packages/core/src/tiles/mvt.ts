@@ -32,7 +32,6 @@ export function vectorTile(
   x: number,
   y: number,
 ): Uint8Array {
-  // prettier-ignore
   const [west, south, east, north] = tileBox(z, x, y);
   const [aside, up] = [((east - west) * MARGIN) / EXTENT, ((north - south) * MARGIN) / EXTENT];
   const box: Box = [west - aside, south - up, east + aside, north + up];
@@ -72,7 +71,6 @@ function* geometryCommands(
   row: number,
   project: Project,
 ): Generator<{ type: number; commands: number[] }> {
-  // prettier-ignore
   const { rowParts, partKinds, partRings, ringVertices, xy } = chunk;
   const pathOf = (g: number): Path => {
     const path: Path = [];
@@ -118,7 +116,6 @@ function clippedLine(path: Path): Path[] {
       [-dy, y1 - LOW],
       [dy, HIGH - y1],
     ]) {
-      // prettier-ignore
       if (p === 0) outside ||= q < 0;
       else if (p < 0) enter = Math.max(enter, q / p);
       else leave = Math.min(leave, q / p);
@@ -147,7 +144,6 @@ function clippedRing(path: Path): Path {
     [1, LOW, 1],
     [1, HIGH, -1],
   ] as const) {
-    // prettier-ignore
     const out: Path = [];
     for (let i = 0; i < ring.length; i += 2) {
       const before = (i === 0 ? ring.length : i) - 2;

@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
-import { formatOfEnding, WRITTEN_FORMATS, writtenFormatNamed } from '@clean-sieve/core';
+import { dayNumberOf, formatOfEnding, WRITTEN_FORMATS, writtenFormatNamed } from '@clean-sieve/core';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
@@ -42,15 +42,16 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     for (const layer of request.layers)
       await sifting.ask({ kind: 'check', sourceId: layer.sourceId, asOf, tree: limitedTo(layer, request.within).tree });
   };
-  const start = async (request: ExtractRequest, again: string | null) => {
-    const asOf = await asOfDay(entities(store));
+  const start = async (request: ExtractRequest, asOf: number, again: string | null) => {
     await checked(request, asOf);
     await mkdir(folders, { recursive: true });
     const folder = join(folders, randomUUID());
     return jobs.start(`Writing ${request.title}`, { kind: 'extract', request, asOf, folder, again });
   };
 
-  routes.post('/', async (c) => c.json(await start(extractRequest.parse(await c.req.json()), null)));
+  routes.post('/', async (c) =>
+    c.json(await start(extractRequest.parse(await c.req.json()), await asOfDay(entities(store)), null)),
+  );
   routes.post('/preview', async (c) => {
     const request = extractRequest.parse(await c.req.json());
     const em = entities(store);
@@ -83,8 +84,9 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
   routes.get('/:id', async (c) => c.json(extractInfo(await extractOf(c.req.param('id')))));
   routes.post('/:id/again', async (c) => {
     const { id } = await extractOf(c.req.param('id'));
-    const { request } = await entities(store).findOneOrFail(Extract, { id }, { populate: ['request'] });
-    return c.json(await start(request.unwrap()!, id));
+    const { request, note } = await entities(store).findOneOrFail(Extract, { id }, { populate: ['request', 'note'] });
+    // Relative dates count from the day that they counted from then.
+    return c.json(await start(request.unwrap()!, dayNumberOf(note.unwrap()!.asOf), id));
   });
   routes.delete('/:id', async (c) => {
     const { id } = await extractOf(c.req.param('id'));

@@ -5,11 +5,11 @@ import {
   checkFilter,
   CRS84,
   dayNumberOf,
-  digestDifferences,
   exprOfTree,
   fullMask,
   Geos,
   invalidRows,
+  layerDifferences,
   layersNamedIn,
   makeTable,
   repairedGeometry,
@@ -28,7 +28,7 @@ import {
 import { z } from 'zod';
 import { crsNamed, wktOf } from '../crs/epsg.ts';
 import { digestOf, hashOfFile } from '../extracts/digest.ts';
-import { keptBySifter } from '../extracts/keep.ts';
+import { keptBySifter } from '../extracts/kept.ts';
 import { writeData } from '../extracts/write_layers.ts';
 import { readFile } from './read_file.ts';
 import { UsageError } from './usage_error.ts';
@@ -71,10 +71,7 @@ export async function runNote(
   }
   const workspace = new NotedWorkspace(told, sources, geos);
   const layers = told.layers.map((layer) => workspace.layer(layer, made, told));
-  const differences = told.layers.flatMap(
-    (layer, i) =>
-    digestDifferences(layer.digest, digestOf(layers[i])).map((text) => (told.layers.length > 1 ? `${layer.name}: ${text}` : text)), // prettier-ignore
-  );
+  const differences = layerDifferences(told.layers, layers.map(digestOf)); // prettier-ignore
   if (out !== undefined) await writeData(out, writtenFormatNamed(told.format), layers, []);
   return {
     identical: differences.length === 0,

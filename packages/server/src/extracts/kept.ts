@@ -1,24 +1,79 @@
-import { exprOfTree, Geos } from '@clean-sieve/core';
-import { openSources, prepare } from '../sifting/named_layers.ts';
-import type { Store } from '../store/store.ts';
-import { keptBySifter, type Keeping, type Kept, type Report } from './keep.ts';
+import {
+  and,
+  cutPlaceOf,
+  cutRows,
+  exprOfTree,
+  findNode,
+  formOfExpr,
+  fullMask,
+  maskOf,
+  rowsOf,
+  withMatchColumns,
+  type CutReport,
+  type FeatureTable,
+  type Geos,
+  type Group,
+  type Sifter,
+} from '@clean-sieve/core';
+import type { Cut } from '../api/contract.ts';
 
-let opened: Promise<Geos> | null = null;
-/** The geometry engine of this thread. */
-export function geos(): Promise<Geos> {
-  return (opened ??= Geos.open());
+export interface Kept {
+  table: FeatureTable;
+  rows: Uint32Array;
+  /** Features of the source. */
+  of: number;
+  /** The source as it is, with what the conditions name made ready. */
+  sifter: Sifter;
+  cut: CutReport | null;
 }
 
-/** What a tree keeps of a stored source, with the columns that it shows, cut if that is asked. */
-export async function keptRows(
-  orm: Store,
-  { sourceId, asOf, ...keeping }: Keeping & { sourceId: number; asOf: number },
-  report: Report,
-): Promise<Kept> {
-  // prettier-ignore
-  const engine = await geos();
-  const open = await openSources(orm, asOf, engine);
-  const { sifter } = await open.sifter(sourceId);
-  await prepare(sifter, exprOfTree(keeping.tree) ?? true, open);
-  return keptBySifter(sifter, keeping, engine, report);
+/** Which features: those that a tree keeps, or those picked of them; cut to what a condition is about. */
+export interface Keeping {
+  tree: Group;
+  cut: Cut;
+  picks?: readonly number[] | null;
+}
+
+export type Report = (share: number, progress: string) => void;
+
+/** What a sifter whose areas and layers are ready keeps, with the columns that conditions show, cut if that is asked. */
+export function keptBySifter(sifter: Sifter, { tree, cut, picks = null }: Keeping, engine: Geos, report: Report): Kept {
+  const expr = exprOfTree(tree);
+  let mask = expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes;
+  if (picks)
+    mask = and(
+      mask,
+      maskOf(
+        picks.filter((row) => row < sifter.table.rows),
+        sifter.table.rows,
+      ),
+    );
+  const [table, rows, of] = [withMatchColumns(sifter, tree, mask), rowsOf(mask), sifter.table.rows];
+  const node = cut && findNode(tree, cut.condition)?.node;
+  const place = node?.kind === 'condition' ? cutPlaceOf(formOfExpr(node.expr, sifter.table.columns)) : null;
+  if (!cut || !place) {
+    if (cut) throw new Error('What is kept cannot be cut by this condition');
+    return { table, rows, of, sifter, cut: null };
+  }
+  const done = cutRows(sifter, table, rows, place, cut.tolerance, engine, (row) =>
+    report((0.3 * row) / Math.max(1, rows.length), `${row.toLocaleString('en-GB')} of ${rows.length.toLocaleString('en-GB')} features cut`),
+  ); // prettier-ignore
+  return {
+    table: done.table,
+    rows: Uint32Array.from({ length: done.table.rows }, (_, row) => row),
+    of,
+    sifter,
+    cut: done.report,
+  };
+}
+
+/** What cutting did, for the notes of what was made. */
+export function cutInWords({ cut, whole, gone, slivers, flattened }: CutReport, tolerance: number): string {
+  const count = (value: number, what: string) => `${value.toLocaleString('en-GB')} ${what}`;
+  return [
+    `Cut: ${count(cut, cut === 1 ? 'feature' : 'features')} cut, ${count(whole, 'wholly within')}`,
+    ...(gone > 0 ? [`${count(gone, 'that only touch left out')}`] : []),
+    ...(flattened > 0 ? [`heights of ${count(flattened, 'left out')}`] : []),
+    ...(tolerance > 0 ? [`${count(slivers, `parts below ${tolerance} m² or m`)}`] : []),
+  ].join(', ');
 }

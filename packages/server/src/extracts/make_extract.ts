@@ -4,7 +4,7 @@ import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import {
-  digestDifferences,
+  noteDifferences,
   noteHtml,
   noteMarkdown,
   writtenFormatNamed,
@@ -19,10 +19,9 @@ import type { JobResult, JobTask } from '../jobs/tasks.ts';
 import { Extract } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
 import { extractInfo, workspaceOf } from '../workspace.ts';
+import type { Report } from './kept.ts';
 import { makeLayers } from './make_layers.ts';
 import { fileName, writeData } from './write_layers.ts';
-
-type Report = (share: number, progress: string) => void;
 
 /** Folders in which an extract is being made begin with this; what is left of them at a start was never finished. */
 export const MAKING = '.making-';
@@ -33,7 +32,6 @@ export async function makeExtract(
   { request, asOf, folder, again }: Extract<JobTask, { kind: 'extract' }>,
   report: Report,
 ): Promise<JobResult> {
-  // prettier-ignore
   const id = folder.slice(folder.lastIndexOf('/') + 1);
   const making = join(folder, '..', MAKING + id);
   await mkdir(making, { recursive: true });
@@ -65,21 +63,11 @@ export async function makeExtract(
   }
 }
 
-/** How the layers of one note differ from those of another, in words that name the layer where there are several. */
-export function noteDifferences(before: ExtractNote, now: ExtractNote): string[] {
-  return before.layers.flatMap((layer, i) => {
-    const other = now.layers[i];
-    const lead = before.layers.length > 1 ? `${layer.name}: ` : '';
-    return other ? digestDifferences(layer.digest, other.digest).map((text) => lead + text) : [`${lead}is missing`];
-  });
-}
-
 /** The files of an extract: the data first, then the note in its three forms. */
 export function fileNames(
   { title, layers, zip }: Pick<ExtractRequest, 'title' | 'layers' | 'zip'>,
   { writing }: WrittenFormat,
 ): string[] {
-  // prettier-ignore
   const name = fileName(title);
   const packed = zip || (layers.length > 1 && writing.kind !== 'database');
   return [`${name}${packed ? '.zip' : writing.extension}`, ...noteNames(name)];
@@ -95,7 +83,6 @@ async function writeFiles(
   note: ExtractNote,
   report: Report,
 ): Promise<string[]> {
-  // prettier-ignore
   const names = fileNames(request, format);
   const notes: { name: string; pieces: Pieces }[] = [noteHtml(note), noteMarkdown(note), `${JSON.stringify(note, null, 2)}\n`].map((text, i) => ({ name: names[i + 1], pieces: [text] })); // prettier-ignore
   const inside = request.zip || (names[0].endsWith('.zip') && layers.length > 1) ? notes : [];

@@ -30,10 +30,9 @@ import { Area, CodeList, Sieve, Source, type SourceRow } from '../store/entities
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { meaningsOf, wordingOf } from '../workspace.ts';
 import { digestOf } from './digest.ts';
-import { cutInWords } from './keep.ts';
-import { geos, keptRows } from './kept.ts';
-
-type Report = (share: number, progress: string) => void;
+import { openSources } from '../sifting/named_layers.ts';
+import { cutInWords, type Report } from './kept.ts';
+import { geos, keptRows } from './kept_of_source.ts';
 
 export interface MadeLayers {
   layers: WrittenLayer[];
@@ -50,10 +49,11 @@ export async function makeLayers(
   made: Date,
   report: Report,
 ): Promise<MadeLayers> {
-  // prettier-ignore
   const em = entities(orm);
   const format = writtenFormatNamed(request.format);
   const codeLists = await em.find(CodeList, {});
+  // Several layers of one source open it once.
+  const open = await openSources(orm, asOf, await geos());
   const layers: WrittenLayer[] = [];
   const noted: NoteLayer[] = [];
   let cut: CutReport | null = null;
@@ -64,7 +64,7 @@ export async function makeLayers(
     const source = await em.findOneOrFail(Source, { id: asked.sourceId }, { populate: ['columns'] });
     used.add(source.id);
     const limited = limitedTo(asked, request.within);
-    const kept = await keptRows(orm, { ...limited, sourceId: source.id, asOf, picks: asked.picks }, part);
+    const kept = await keptRows(open, source.id, { ...limited, picks: asked.picks }, part);
     const meanings = meaningsOf(source, codeLists);
     const recipe = recipeOf(asked, format, kept.table.columns.map(({ name }) => name), source); // prettier-ignore
     const { table, rows, report: how } = makeTable(kept.table, kept.rows, recipe, meanings, await geos(), (done) =>
@@ -158,7 +158,6 @@ function noteColumns(
   source: SourceRow,
   codeLists: readonly { id: number; name: string }[],
 ): NoteColumn[] {
-  // prettier-ignore
   const known = source.columns.getItems();
   return table.columns.map((column): NoteColumn => {
     const choice = columns.find(({ as, codes }) => as === column.name || (codes === 'both' && `${as}_meaning` === column.name)); // prettier-ignore
@@ -224,7 +223,6 @@ async function noteOf(
   used: Set<number>,
   codeLists: readonly { name: string; entries: [string, string][] }[],
 ): Promise<ExtractNote> {
-  // prettier-ignore
   const allAreas = await em.find(Area, {});
   const allSieves = await em.find(Sieve, {}, { populate: ['source'] });
   const areas = new Set<string>();
@@ -238,7 +236,6 @@ async function noteOf(
       op,
       args: [name],
     } of layersNamedIn(expr)) {
-      // prettier-ignore
       if (op === 'SOURCE') used.add((await em.findOneOrFail(Source, { name, role: 'layer' })).id);
       else if (!sieves.has(name)) {
         sieves.add(name);

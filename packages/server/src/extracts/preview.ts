@@ -16,6 +16,8 @@ import {
   writtenFormatNamed,
   zipped,
   type Geos,
+  type ShapeChoice,
+  type ShapefileLimits,
   type Sifter,
   type WrittenFormat,
   type WrittenLayer,
@@ -103,20 +105,28 @@ export async function previewLayer(
       guarded: request.guarded,
       made: new Date(),
     });
+    // Of all kept features, with their shapes as they come: a centroid is made of each only when the file is.
+    const whole = () => makeTable(table, kept, { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null }, meanings, geos); // prettier-ignore
     const bytes = await sizeOf(layer(sampled), format, request.zip);
-    const whole = makeTable(table, kept, { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null }, meanings, geos); // prettier-ignore
     return {
       ...base,
       columns: first.table.columns.map(({ name }) => name),
       rows: Array.from(first.rows, (row) => first.table.columns.map((column) => valueAt(column, row))),
       shapes: recipe.shape.kind === 'none' ? [] : Array.from(first.rows, (row) => shortShape(first.table, row)),
-      limits: format.name === 'shapefile' ? shapefileLimits(layer(whole)) : null,
+      limits: format.name === 'shapefile' ? limitsOf(layer(whole()), recipe.shape) : null,
       bytes: sampled.rows.length === 0 ? bytes : (bytes / sampled.rows.length) * kept.length,
     };
   } catch (error) {
     if (!(error instanceof ReadError)) throw error;
     return { ...base, error: `${error.line}.` };
   }
+}
+
+/** What a shapefile cannot hold: points and widened shapes are of one kind, whatever they were made of. */
+function limitsOf(layer: WrittenLayer, { kind }: ShapeChoice): ShapefileLimits {
+  const limits = shapefileLimits(layer);
+  const oneKind = kind === 'centroid' || kind === 'inside' || kind === 'buffer';
+  return oneKind ? { ...limits, files: [`${layer.name}.shp`], collections: 0 } : limits;
 }
 
 function shortShape(table: Parameters<typeof geometryAt>[0], row: number): string {

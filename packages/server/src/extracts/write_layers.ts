@@ -59,20 +59,17 @@ export async function writeData(
       await rm(whole, { force: true });
     }
   } else {
-    const parts = layers.flatMap((layer) => partsOf(layer, format, layers.length > 1));
+    const parts = layers.flatMap((layer) => partsOf(layer, format));
     await writeWhole(path, zipped([...parts, ...notes], made), (bytes) => report(0.5, `${(bytes / 1e6).toFixed(1)} MB written`)); // prettier-ignore
   }
 }
 
-/** Files that bear the layer's name; those of formats that name them all alike stand in a folder of it. */
-function partsOf(
-  layer: WrittenLayer,
-  { writing }: WrittenFormat,
-  several: boolean,
-): { name: string; pieces: Pieces }[] {
+/** Files that bear the layer's name; an archive of a format's own, such as KMZ, goes in as the one file that it is. */
+function partsOf(layer: WrittenLayer, { writing }: WrittenFormat): { name: string; pieces: Pieces }[] {
   const name = fileName(layer.name);
-  if (writing.kind === 'file') return [{ name: `${name}${writing.extension}`, pieces: writing.pieces(layer) }];
+  const whole = `${name}${writing.extension}`;
+  if (writing.kind === 'file') return [{ name: whole, pieces: writing.pieces(layer) }];
   if (writing.kind === 'database') return [];
   const parts = writing.parts({ ...layer, name });
-  return several && parts.some((part) => !part.name.startsWith(name)) ? parts.map((part) => ({ ...part, name: `${name}/${part.name}` })) : parts; // prettier-ignore
+  return writing.extension === '.zip' ? parts : [{ name: whole, pieces: zipped(parts, layer.made) }];
 }

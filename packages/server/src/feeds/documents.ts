@@ -1,6 +1,6 @@
 import type { ColumnSchema } from '@clean-sieve/core';
 import type { PublishedFeed } from './published.ts';
-import { CRS84_URI, MOST_ITEMS, storageUri, timeColumn } from './params.ts';
+import { CRS84_URI, KNOWN, MOST_ITEMS, storageUri, timeColumn } from './params.ts';
 
 /** A link as OGC API documents have them. */
 export interface Link {
@@ -136,7 +136,9 @@ export function openApi(base: string, feed: PublishedFeed) {
     parameter('filter', 'A CQL2 filter', { type: 'string' }),
     parameter('filter-lang', 'Encoding of the filter', { type: 'string', enum: ['cql2-text', 'cql2-json'], default: 'cql2-text' }), // prettier-ignore
     parameter('filter-crs', 'System of the geometries in the filter', { type: 'string', format: 'uri', enum: systems }),
-    ...feed.columns.map(({ name, type }) => parameter(name, `Features with this ${name}`, SCHEMAS[type])),
+    ...feed.columns
+      .filter(({ name }) => !KNOWN.includes(name))
+      .map(({ name, type }) => parameter(name, `Features with this ${name}`, SCHEMAS[type])),
     f,
   ];
   const crs = parameter('crs', 'System of the answer', { type: 'string', format: 'uri', enum: systems });

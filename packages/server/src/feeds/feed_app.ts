@@ -1,4 +1,4 @@
-import { FilterError, type ColumnSchema } from '@clean-sieve/core';
+import { escaped, FilterError, type ColumnSchema } from '@clean-sieve/core';
 import { Hono, type Context } from 'hono';
 import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
 import { entities, type Store } from '../store/store.ts';
@@ -65,7 +65,7 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
     only(query, 'f');
     const document = documents.openApi(base, feed);
     if (!wantsHtml(c, query)) return answer(c, document, OPENAPI_TYPE);
-    const paths = Object.entries(document.paths).map(([path, { get }]) => `<tr><td><code>${path}</code></td><td>${get.summary}</td></tr>`); // prettier-ignore
+    const paths = Object.entries(document.paths).map(([path, { get }]) => `<tr><td><code>${path}</code></td><td>${escaped(get.summary)}</td></tr>`); // prettier-ignore
     return c.html(page(`${feed.title}: the API`, paragraph(feed.description) + `<table>${paths.join('')}</table>${code(JSON.stringify(document, null, 1))}`)); // prettier-ignore
   });
   app.get('/:feed/collections', async (c) => {
@@ -73,7 +73,7 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
     only(query, 'f');
     const html = wantsHtml(c, query);
     const one = documents.collection(base, feed, html);
-    if (html) return c.html(page('Collections', `<h2>${one.title}</h2>${paragraph(one.description)}${linkList(one.links)}`)); // prettier-ignore
+    if (html) return c.html(page('Collections', `<h2>${escaped(one.title)}</h2>${paragraph(one.description)}${linkList(one.links)}`)); // prettier-ignore
     return answer(c, { links: selfLinks(`${base}/collections`, html), collections: [one] });
   });
   app.get('/:feed/collections/:collection', async (c) => {

@@ -77,7 +77,6 @@ export function feedTile(
   sifter: Sifter,
   task: Published & { z: number; x: number; y: number; name: string },
 ): Uint8Array {
-  // prettier-ignore
   return vectorTile(sifter.table, published(sifter, task), columnsOf(sifter, task.columns), task.name, task.z, task.x, task.y); // prettier-ignore
 }
 

@@ -18,7 +18,6 @@ export function featureTable(
   features: { id: number; properties: Record<string, unknown>; geometry: { type: string } | null }[],
   items: string,
 ): string {
-  // prettier-ignore
   const names = Object.keys(features[0]?.properties ?? {});
   const head = ['id', ...names, 'shape'].map((name) => `<th>${escaped(name)}</th>`).join('');
   const rows = features.map(({ id, properties, geometry }) => {

@@ -62,7 +62,18 @@ export const MOST_ITEMS = 10_000;
 const USUAL_ITEMS = 100;
 
 /** Parameters of the items of OGC 17-069r4 (Part 1), 18-058r1 (Part 2) and 19-079r2 (Part 3). */
-const KNOWN = ['limit', 'offset', 'bbox', 'bbox-crs', 'datetime', 'crs', 'filter', 'filter-lang', 'filter-crs', 'f'];
+export const KNOWN = [
+  'limit',
+  'offset',
+  'bbox',
+  'bbox-crs',
+  'datetime',
+  'crs',
+  'filter',
+  'filter-lang',
+  'filter-crs',
+  'f',
+];
 
 /**
  * Reads the parameters of a request for items. Throws BadRequest for one that is unknown or has an invalid value (requirements
@@ -73,8 +84,9 @@ export function itemsQuery(
   columns: readonly ColumnSchema[],
   systems: readonly FeedCrs[],
 ): ItemsQuery {
-  // prettier-ignore
-  const names = columns.map(({ name }) => name);
+  // A column that is called as a parameter is asked for in the filter.
+  const byName = columns.filter(({ name }) => !KNOWN.includes(name));
+  const names = byName.map(({ name }) => name);
   for (const name of query.keys()) {
     if (KNOWN.includes(name) || names.includes(name)) continue;
     throw new BadRequest(`There is no parameter ${name}; there are ${[...KNOWN, ...names].join(', ')}`);
@@ -88,7 +100,7 @@ export function itemsQuery(
     const condition = timeCondition(datetime, columns);
     if (condition !== null) conditions.push(condition);
   }
-  for (const column of columns) for (const value of query.getAll(column.name)) conditions.push(valueCondition(column, value)); // prettier-ignore
+  for (const column of byName) for (const value of query.getAll(column.name)) conditions.push(valueCondition(column, value)); // prettier-ignore
   const filter = filterOf(query, systems);
   if (filter !== null) conditions.push(filter);
   return {

@@ -61,7 +61,6 @@ export async function writeDatabase(
   fill: (database: MadeDatabase) => Iterable<number>,
   progress?: Progress,
 ): Promise<number> {
-  // prettier-ignore
   return whole(path, async (part) => {
     // Loaded only when asked for: the command line starts faster without it.
     const { default: Database } = await import('libsql');

@@ -229,7 +229,6 @@ test('the index of a FlatGeobuf finds what GDAL finds without one', async () => 
 test.each(['points', 'lines', 'polygons', 'mixed'] as const)(
   '%s as GeoParquet: DuckDB reads the values, we the shapes',
   async (kind) => {
-    // prettier-ignore
     const table = tableOf(kind);
     const path = await written('geoparquet', `${kind}.parquet`, layerOf(table));
     const connection = await (await DuckDBInstance.create(':memory:')).connect();
@@ -263,7 +262,6 @@ test.each([
   'EPSG:28992',
   'EPSG:2230',
 ])('%s as PROJJSON is what PROJ has under that code', async (name) => {
-  // prettier-ignore
   const { projJsonOf } = await import('@clean-sieve/core');
   const crs = crsNamed(name);
   const json = projJsonOf(crs, wktOf(crs));

@@ -20,7 +20,7 @@ import {
 import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
 import { hashOfFile } from '../extracts/digest.ts';
-import { geos } from '../extracts/kept.ts';
+import { geos } from '../extracts/kept_of_source.ts';
 import { makeLayers } from '../extracts/make_layers.ts';
 import { makeExtract } from '../extracts/make_extract.ts';
 import { Source } from '../store/entities.ts';
@@ -190,7 +190,6 @@ async function subset(
   orm: Store,
   report: Report,
 ): Promise<JobResult> {
-  // prettier-ignore
   report(0, 'Sifting');
   const request = { title: layer.name, format: 'geopackage', layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
   const made = new Date();

@@ -102,7 +102,6 @@ test('versions are exchanged and come back; sieves and what was said of the colu
     [8, 5],
     [5, 8],
   ] as const) {
-    // prettier-ignore
     await exchangeVersions(entities(store), id, version);
     expect((await loadTable(entities(store), id)).rows).toBe(rows);
     const state = await workspaceState(entities(store));

@@ -270,6 +270,9 @@ async function run(): Promise<void> {
                 aria-label="Cut to"
               />
             </template>
+            <p v-if="layer.cutting !== null || (within.area !== '' && within.cut)" class="soft">
+              Areas and lengths before and after stand in columns of their own. The rows below are not cut yet.
+            </p>
             <v-text-field
               v-if="layer.cutting !== null || (within.area !== '' && within.cut)"
               v-model.number="tolerance"

@@ -119,7 +119,6 @@ function headerOf(
   z: boolean,
   nodeSize: number,
 ): Uint8Array {
-  // prettier-ignore
   const builder = new Builder();
   const text = (value: string | null) => (value === null || value === '' ? 0 : builder.createString(value));
   const columns = fields.map((field) => {
@@ -171,7 +170,6 @@ function featureOf(
   multi: boolean,
   z: boolean,
 ): Uint8Array {
-  // prettier-ignore
   builder.clear();
   const length = writeProperties(row, fields);
   const propertiesAt = length > 0 ? Feature.createPropertiesVector(builder, properties.subarray(0, length)) : 0;
@@ -253,7 +251,6 @@ function positionsOf(
   type: GeometryType,
   z: boolean,
 ): number {
-  // prettier-ignore
   const [first, last] = [ringVertices[partRings[from]], ringVertices[partRings[to]]];
   const ends: number[] = [];
   const hasEnds = type === GeometryType.Polygon || type === GeometryType.MultiLineString;

@@ -55,7 +55,6 @@ function systemOf(
   systems: Map<string, number>,
   add: (...values: (string | number | null)[]) => void,
 ): number {
-  // prettier-ignore
   if (crs.definition === null) return 4326;
   const key = `${crs.name} ${crs.definition}`;
   const known = systems.get(key);
@@ -140,7 +139,6 @@ function geometryBlob(
   multi: boolean,
   z: boolean,
 ): Uint8Array | null {
-  // prettier-ignore
   const point = chunk.types[row] === 1;
   const room = box && !point ? 40 : 8;
   const bytes = wkbOfRow(chunk, row, { multi: multi && chunk.types[row] <= 3, z, room });

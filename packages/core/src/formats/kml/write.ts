@@ -1,5 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 import { lonLatGeometryAt } from '../../crs/lon_lat_view.ts';
+import { escaped } from '../markup.ts';
 import { fileTypeOf, PIECE, valuesOf, type FileType, type WrittenLayer } from '../writing.ts';
 
 const TYPES: Record<FileType, string> = { integer: 'int', long: 'double', double: 'double', text: 'string', boolean: 'bool', date: 'string', datetime: 'string' }; // prettier-ignore
@@ -43,16 +44,6 @@ function styleOf(colour: string): string {
   const [, red, green, blue] = /^#(..)(..)(..)$/.exec(colour) ?? ['', '2c', '5b', '4b'];
   const strong = `ff${blue}${green}${red}`;
   return `<Style id="layer"><IconStyle><color>${strong}</color><scale>0.8</scale></IconStyle><LineStyle><color>${strong}</color><width>2</width></LineStyle><PolyStyle><color>66${blue}${green}${red}</color></PolyStyle></Style>\n`;
-}
-
-/** Text for XML 1.0, which has no room for most control characters. */
-export function escaped(text: string): string {
-  return text
-    .replaceAll(/[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '\ufffd')
-    .replaceAll('&', '&amp;')
-    .replaceAll('<', '&lt;')
-    .replaceAll('>', '&gt;')
-    .replaceAll('"', '&quot;');
 }
 
 function shapeOf(geometry: Geometry): string {

@@ -1,5 +1,6 @@
 import { GROUP_ROWS, type Column } from '../../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, LINE, POINT, POLYGON, type GeometryChunk, type GeometryType } from '../../features/geometry.ts'; // prettier-ignore
+import { has } from '../../features/mask.ts';
 import { fileTypeOf, hasHeights, typesIn, valuesOf, type FileType, type Pieces, type WrittenLayer } from '../writing.ts'; // prettier-ignore
 import { SHAPE_FILE_CODE } from './shp.ts';
 import { cut, LONGEST_TEXT, shortNames } from './names.ts';
@@ -30,15 +31,28 @@ export function shapefileLimits(layer: WrittenLayer): ShapefileLimits {
   const { table, rows } = layer;
   const short = shortNames(table.columns.map(({ name }) => name));
   const renamed = table.columns.flatMap(({ name }, i) => (name === short[i] ? [] : [{ name, as: short[i] }]));
-  const encoder = new TextEncoder();
   const cutTexts = table.columns.flatMap((column) => {
-    if (column.type !== 'text') return [];
-    const read = valuesOf(column);
-    const texts = rows.reduce((sum, row) => sum + (encoder.encode(String(read(row) ?? '')).length > LONGEST_TEXT ? 1 : 0), 0); // prettier-ignore
+    const long = longCodes(column);
+    if (long.size === 0) return [];
+    const texts = rows.reduce((sum, row) => sum + (long.has(codeAt(column, row)) ? 1 : 0), 0);
     return texts > 0 ? [{ name: column.name, texts }] : [];
   });
   const collections = rows.reduce((sum, row) => sum + (typeOf(layer, row) === 'GeometryCollection' ? 1 : 0), 0);
   return { renamed, cut: cutTexts, files: groupsOf(layer).map(({ name }) => `${name}.shp`), collections };
+}
+
+/** Codes of the distinct texts that are longer than a field. */
+function longCodes({ dictionary }: Column): Set<number> {
+  const long = new Set<number>();
+  for (let code = 0; code < (dictionary?.size ?? 0); code++)
+    if (dictionary!.offsets[code + 1] - dictionary!.offsets[code] > LONGEST_TEXT) long.add(code);
+  return long;
+}
+
+function codeAt(column: Column, row: number): number {
+  const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
+  const i = row % GROUP_ROWS;
+  return chunk.type === 'text' && (!chunk.validity || has(chunk.validity, i)) ? chunk.codes[i] : -1;
 }
 
 function typeOf({ table }: WrittenLayer, row: number): GeometryType {
