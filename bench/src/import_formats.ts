@@ -9,11 +9,11 @@ import { entities, openStore } from '../../packages/server/src/store/store.ts';
 import { saveTable } from '../../packages/server/src/store/table_store.ts';
 import type { Outcome } from './compare.ts';
 
-const POLYGONS = 250_000;
+export const POLYGONS = 250_000;
 const CORNERS = 18;
 
 /** 250,000 polygons with six attributes, about 100 MB of GeoJSON; the same each time. */
-function writePolygons(path: string): void {
+export function writePolygons(path: string): void {
   let state = 7;
   const next = () => (state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0) / 2 ** 32;
   const file = openSync(path, 'w');

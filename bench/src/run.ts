@@ -4,6 +4,7 @@ import { filterLanguage } from './filter_language.ts';
 import { importFormats } from './import_formats.ts';
 import { spatialJoins } from './spatial_join.ts';
 import { stackChange } from './stack_change.ts';
+import { writeFormats } from './write_formats.ts';
 
 const millis = (value: number) => `${value.toFixed(value < 1000 ? 1 : 0)} ms`.padStart(10);
 let missed = 0;
@@ -21,4 +22,10 @@ for (const comparison of [...(await attributeFilters(table)), stackChange(table)
 for (const comparison of await spatialJoins()) print(await compare(comparison, 5), comparison.reference.name);
 for (const outcome of await importFormats())
   print(outcome, 'GDAL', `  file ${outcome.megabytes.toFixed(0)} MB, process at most ${outcome.peak.toFixed(0)} MB`);
+for (const outcome of await writeFormats())
+  print(
+    outcome,
+    'GDAL',
+    `  file ${outcome.megabytes.toFixed(0)} MB, beside the source ${outcome.peaks.map((peak) => peak.toFixed(0)).join(' MB for a half, ')} MB for all`,
+  );
 process.exitCode = missed > 0 ? 1 : 0;

@@ -40,7 +40,6 @@ export * from './formats/shapefile/names.ts';
 export { shapefileLimits, type ShapefileLimits } from './formats/shapefile/write.ts';
 export * from './formats/markup.ts';
 export * from './formats/writing.ts';
-export * from './formats/zip/write.ts';
 export { projJsonOf } from './crs/projjson.ts';
 export * from './extracts/recipe.ts';
 export * from './extracts/make_layer.ts';

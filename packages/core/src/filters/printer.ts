@@ -122,10 +122,17 @@ function isOneOf(list: readonly string[], op: string): boolean {
 }
 
 function printNumber(value: number): string {
-  return Object.is(value, -0) ? '-0' : String(value).replace('e', 'E');
+  if (value === 0) return Object.is(value, -0) ? '-0' : '0';
+  const size = Math.abs(value);
+  // Only these have an exponent; well-known text holds many numbers, and looking for one in each takes its time.
+  return size >= 1e21 || size < 1e-6 ? String(value).replace('e', 'E') : String(value);
 }
 
-const printPosition = (position: Position) => position.map(printNumber).join(' ');
+function printPosition(position: Position): string {
+  let text = printNumber(position[0]);
+  for (let i = 1; i < position.length; i++) text += ` ${printNumber(position[i])}`;
+  return text;
+}
 const printLine = (line: Position[]) => `(${line.map(printPosition).join(', ')})`;
 const printRings = (rings: Position[][]) => `(${rings.map(printLine).join(', ')})`;
 

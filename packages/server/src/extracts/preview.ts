@@ -14,7 +14,6 @@ import {
   valueAt,
   withMatchColumns,
   writtenFormatNamed,
-  zipped,
   type Geos,
   type ShapeChoice,
   type ShapefileLimits,
@@ -22,6 +21,7 @@ import {
   type WrittenFormat,
   type WrittenLayer,
 } from '@clean-sieve/core';
+import { zipped } from '../files/zipped.ts';
 import type { ExtractLayer, ExtractRequest, PreviewAnswer, RowsOfLayer } from '../api/contract.ts';
 import { wktOf } from '../crs/epsg.ts';
 import type { SourceRow } from '../store/entities.ts';
@@ -136,7 +136,7 @@ function shortShape(table: Parameters<typeof geometryAt>[0], row: number): strin
   return text.length > 60 ? `${text.slice(0, 58)} …` : text;
 }
 
-/** A GeoPackage has each shape's box in an index of its own, and pages that are not full (measured on the demo). */
+/** A GeoPackage has each shape's box in an index of its own, and pages that are not full. */
 const GEOPACKAGE_SHARE = 1.5;
 
 async function sizeOf(layer: WrittenLayer, { writing }: WrittenFormat, zip: boolean): Promise<number> {

@@ -1,7 +1,8 @@
 import { createReadStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { ReadError, zipped, type Pieces, type WrittenFormat, type WrittenLayer } from '@clean-sieve/core';
+import { ReadError, type Pieces, type WrittenFormat, type WrittenLayer } from '@clean-sieve/core';
+import { zipped } from '../files/zipped.ts';
 import { writeDatabase, writeWhole } from '../files/write_whole.ts';
 
 /**

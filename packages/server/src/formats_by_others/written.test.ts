@@ -154,6 +154,45 @@ test('a GeoPackage of several layers, in another system, with heights, and witho
   expect(python('/usr/lib/python3/dist-packages/osgeo_utils/samples/validate_gpkg.py', at('many.gpkg'))).toBe('');
 });
 
+test('the index of a GeoPackage finds what is there, is sound by its module’s own check, and stays so when others edit', async () => {
+  const script = `
+import json, sqlite3, sys
+from osgeo import ogr
+ogr.UseExceptions()
+check = lambda: sqlite3.connect(sys.argv[1]).execute("SELECT rtreecheck('rtree_set_geom')").fetchone()[0]
+d = ogr.Open(sys.argv[1], 1)
+l = d.GetLayer(0)
+l.SetSpatialFilterRect(-20, -10, 60, 50)
+found, first = l.GetFeatureCount(), check()
+l.SetSpatialFilter(None)
+count = l.GetFeatureCount()
+for i in range(60):
+    f = ogr.Feature(l.GetLayerDefn()); f.SetGeometry(ogr.CreateGeometryFromWkt('POINT (%s 5)' % (i / 100))); l.CreateFeature(f)
+for i in range(1, count, 2): l.DeleteFeature(i)
+l.SetSpatialFilterRect(-1, 4, 1, 6)
+added = l.GetFeatureCount(); d = None
+print(json.dumps([found, first, check(), added]))
+`;
+  const coordinate = (most: number) => fc.double({ min: -most, max: most, noNaN: true });
+  const place = fc.option(fc.tuple(coordinate(170), coordinate(80)), { freq: 20 });
+  await fc.assert(
+    fc.asyncProperty(fc.array(place, { minLength: 1, maxLength: 3000 }), async (places) => {
+      const builder = new TableBuilder();
+      places.forEach((at, n) => builder.addFeature(at && { type: 'Point', coordinates: at }, { n }));
+      rmSync(at('index.gpkg'), { force: true });
+      const path = await written('geopackage', 'index.gpkg', layerOf(builder.finish()));
+      const inside = (w: number, s: number, e: number, n: number, from = 0, step = 1) =>
+        places.filter((at, i) => i >= from && (i - from) % step === 0 && at && at[0] >= w && at[0] <= e && at[1] >= s && at[1] <= n).length; // prettier-ignore
+      const [found, first, after, added] = JSON.parse(python('-c', script, path)) as unknown[];
+      expect([found, first, after]).toEqual([inside(-20, -10, 60, 50), 'ok', 'ok']);
+      // Of those that were there, features 1, 3, 5 … are gone, as far as they come before the last.
+      const kept = inside(-1, 4, 1, 6, 1, 2) + (places.length % 2 === 1 ? inside(-1, 4, 1, 6, places.length - 1, places.length) : 0); // prettier-ignore
+      expect(added).toBe(60 + kept);
+    }),
+    { numRuns: 12 },
+  );
+});
+
 test.each(['points', 'lines', 'polygons'] as const)('%s as a shapefile in a zip', async (kind) => {
   const table = tableOf(kind, crsNamed('EPSG:32629'));
   const path = await written('shapefile', `${kind}.zip`, layerOf(table));
@@ -187,6 +226,12 @@ function wound(geometry: Geometry | null): unknown {
   return geometry?.type === 'MultiPolygon' ? geometry.coordinates.map(turned) : geometry;
 }
 
+/** A single shape as a multiple one of one part, which all of a layer are where both occur. */
+function multiple(geometry: Geometry): Geometry {
+  if (geometry.type === 'Polygon') return { type: 'MultiPolygon', coordinates: [geometry.coordinates] };
+  return geometry.type === 'LineString' ? { type: 'MultiLineString', coordinates: [geometry.coordinates] } : geometry;
+}
+
 async function readBack(name: string) {
   const layers = await layersIn(await fileInput(at(name)), host);
   const { table } = await readLayer(chosenLayer(layers, undefined, name), {}, host);
@@ -207,6 +252,12 @@ describe.each(['points', 'lines', 'polygons', 'mixed'] as const)('%s as FlatGeob
     if (kind !== 'mixed') expect(order.map((i) => rounded(seen.rows[i][0]))).toEqual(WKT[kind]);
     expect(seen.rows[order[0]][1]).toMatchObject({ name: 'Zürich “See” 木', size: '12.5', whole: '7', big: '9007199254740991', seen: '2024/05/01 00:00:00', known: '2019', lit: '1' }); // prettier-ignore
     expect(seen.rows[order[1]][1]).toMatchObject({ name: null, size: null, lit: null, seen: null });
+    const back = await readBack(`${kind}.fgb`);
+    const expected =
+      kind === 'mixed'
+        ? SHAPES.mixed
+        : SHAPES[kind].map((shape) => (shape && kind !== 'points' ? multiple(shape) : shape));
+    expect(order.map((i) => back.geometries[i])).toEqual(expected);
     const found = execFileSync('ogrinfo', ['-al', '-so', '-spat', '8', '47', '9', '48', path], { encoding: 'utf8' });
     expect(/Feature Count: (\d+)/.exec(found)?.[1]).toBe(kind === 'points' ? '1' : '0');
   });

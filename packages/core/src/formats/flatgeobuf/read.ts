@@ -1,4 +1,6 @@
-import { deserialize } from 'flatgeobuf/lib/mjs/geojson.js';
+import { Feature } from 'flatgeobuf/lib/mjs/flat-geobuf/feature.js';
+import { parseProperties } from 'flatgeobuf/lib/mjs/generic/feature.js';
+import { fromGeometry } from 'flatgeobuf/lib/mjs/geojson/geometry.js';
 import { fromByteBuffer, type HeaderMeta } from 'flatgeobuf/lib/mjs/header-meta.js';
 import { calcTreeSize } from 'flatgeobuf/lib/mjs/packedrtree.js';
 import { ByteBuffer } from 'flatbuffers';
@@ -14,12 +16,12 @@ const [DATE_TIME, BINARY] = [13, 14];
 /** Reads FlatGeobuf. Binary columns are left out, and it is said. */
 export async function readFlatGeobuf(input: Input, options: ReadOptions): Promise<ReadResult> {
   const taking = new Taking(options);
-  let header: HeaderMeta | null = null;
   const binary = new Set<string>();
   const times = new Set<string>();
-  const onHeader = (meta: HeaderMeta) => {
-    header = meta;
-    for (const { name, type } of meta.columns ?? []) {
+  try {
+    const bytes = await input.bytes();
+    const { header, starts } = framesOf(bytes, input.name);
+    for (const { name, type } of header.columns ?? []) {
       const code = type as number;
       if (code === BINARY) {
         binary.add(name);
@@ -27,26 +29,21 @@ export async function readFlatGeobuf(input: Input, options: ReadOptions): Promis
       } else taking.builder.column(name);
       if (code === DATE_TIME) times.add(name);
     }
-  };
-  try {
-    const bytes = await input.bytes();
-    // Of no feature there is nothing to deserialize, and the parser would look for the root of an empty index for ever.
-    const frames = checkFrames(bytes, input.name);
-    if (frames.features === 0) {
-      onHeader(frames.header);
-      return taking.result(crsOf(frames.header));
-    }
-    const days = await onlyDays(bytes);
-    for await (const feature of deserialize(bytes, { headerMetaFn: onHeader })) {
+    const read = (start: number) => Feature.getSizePrefixedRootAsFeature(new ByteBuffer(bytes.subarray(start)));
+    const days = onlyDays(starts, (start) => parseProperties(read(start), header.columns), times);
+    for (const start of starts) {
       if (taking.full) break;
+      const feature = read(start);
       const properties: Record<string, unknown> = {};
-      for (const [name, value] of Object.entries(feature.properties ?? {})) {
+      for (const [name, value] of Object.entries(parseProperties(feature, header.columns))) {
         if (binary.has(name)) continue;
         properties[name] =
-          typeof value === 'bigint' ? exact(value) : times.has(name) ? timeText(String(value), days.has(name)) : value;
+          typeof value === 'bigint' ? exact(value) : times.has(name) ? timeText(value as string, days.has(name)) : value;
       }
-      taking.feature(feature.geometry ?? null, properties, `Feature ${taking.builder.rows + 1}`);
+      const shape = feature.geometry();
+      taking.feature(shape && fromGeometry(shape, header.geometryType), properties, `Feature ${taking.builder.rows + 1}`); // prettier-ignore
     }
+    return taking.result(crsOf(header));
   } catch (error) {
     if (error instanceof ReadError || (error as Error).name === 'Cancelled') throw error;
     throw new ReadError(
@@ -54,11 +51,9 @@ export async function readFlatGeobuf(input: Input, options: ReadOptions): Promis
       'It may be damaged or not have been copied whole',
     );
   }
-  return taking.result(crsOf(header));
 }
 
-function crsOf(header: HeaderMeta | null): CrsClue {
-  const crs = header?.crs;
+function crsOf({ crs }: HeaderMeta): CrsClue {
   if (crs?.code && (crs.org ?? 'EPSG') === 'EPSG') return { kind: 'epsg', code: crs.code };
   return crs?.wkt ? { kind: 'wkt', wkt: crs.wkt } : { kind: 'unknown' };
 }
@@ -72,10 +67,11 @@ function exact(value: bigint): number | string {
 }
 
 /**
- * Walks the sizes by which features are laid one after the other: the parser trusts them and would run on without end.
+ * The header and where each feature starts. The sizes by which they are laid one after the other are checked: the parser trusts
+ * them.
  * Source: the FlatGeobuf specification, version 3: magic bytes, size-prefixed header, index, size-prefixed features.
  */
-function checkFrames(bytes: Uint8Array, name: string): { header: HeaderMeta; features: number } {
+function framesOf(bytes: Uint8Array, name: string): { header: HeaderMeta; starts: number[] } {
   const damaged = (where: string) => new ReadError(`${name} is damaged: ${where}`, 'It may not have been copied whole');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < 12) throw damaged('it has no header');
@@ -90,16 +86,17 @@ function checkFrames(bytes: Uint8Array, name: string): { header: HeaderMeta; fea
   if (featuresCount === 0 && indexNodeSize > 0 && at < bytes.length)
     throw damaged('it has features but says it has none');
   if (at > bytes.length) throw damaged('its index is longer than the file');
-  let features = 0;
+  const starts: number[] = [];
   while (at < bytes.length) {
     const size = at + 4 <= bytes.length ? view.getUint32(at, true) : 0;
-    if (size < 8 || at + 4 + size > bytes.length) throw damaged(`feature ${features + 1} does not fit into the file`);
+    if (size < 8 || at + 4 + size > bytes.length)
+      throw damaged(`feature ${starts.length + 1} does not fit into the file`);
+    starts.push(at);
     at += 4 + size;
-    features++;
   }
-  if (featuresCount > 0 && features !== featuresCount)
-    throw damaged(`it says that it holds ${featuresCount} features, but ${features} are there`);
-  return { header, features };
+  if (featuresCount > 0 && starts.length !== featuresCount)
+    throw damaged(`it says that it holds ${featuresCount} features, but ${starts.length} are there`);
+  return { header, starts };
 }
 
 /** Times are ISO 8601 by the format's rule; some writers put a space or slashes. */
@@ -110,14 +107,13 @@ function isoTime(text: string): string {
 const MIDNIGHT = /T00:00:00(\.0+)?$/;
 
 /** Date-time columns in which every value is a midnight without a zone: the format has no dates, so writers put those. */
-async function onlyDays(bytes: Uint8Array): Promise<Set<string>> {
-  const days = new Set<string>();
-  const onHeader = ({ columns }: HeaderMeta) =>
-    columns?.forEach(({ name, type }) => (type as number) === DATE_TIME && days.add(name));
-  for await (const { properties } of deserialize(bytes, { headerMetaFn: onHeader })) {
+function onlyDays(starts: number[], read: (start: number) => Record<string, unknown>, times: Set<string>): Set<string> {
+  const days = new Set(times);
+  for (const start of starts) {
     if (days.size === 0) break;
+    const properties = read(start);
     for (const name of days) {
-      const value: unknown = properties?.[name];
+      const value = properties[name];
       if (typeof value === 'string' && !MIDNIGHT.test(isoTime(value))) days.delete(name);
     }
   }

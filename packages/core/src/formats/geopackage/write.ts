@@ -2,6 +2,8 @@ import { isGeographic } from '../../crs/crs.ts';
 import { GROUP_ROWS, type Column } from '../../features/column.ts';
 import { has } from '../../features/mask.ts';
 import { wkbOfRow } from '../geometry/row_wkb.ts';
+import { inserter } from './inserter.ts';
+import { fillRTree } from './packed_rtree.ts';
 import { boxOfRows, commonType, fileTypeOf, hasHeights, valuesOf, type FileType, type MadeDatabase, type WrittenLayer } from '../writing.ts'; // prettier-ignore
 
 /** Requirement 2: "GPKG", and version 1.3.0. */
@@ -107,26 +109,26 @@ function* fillTable(layer: WrittenLayer, name: string, srs: number, database: Ma
     database.statement('INSERT INTO gpkg_extensions VALUES (?, ?, ?, ?, ?)')(name, 'geom', 'gpkg_rtree_index', 'http://www.geopackage.org/spec120/#extension_rtree', 'write-only'); // prettier-ignore
     database.run(`CREATE VIRTUAL TABLE ${quoted(`rtree_${name}_geom`)} USING rtree(id, minx, maxx, miny, maxy)`);
   }
-  const places = (count: number) => Array<string>(count).fill('?').join(', ');
-  const insert = database.statement(`INSERT INTO ${quoted(name)} VALUES (${places(columns.length + (shapes ? 2 : 1))})`); // prettier-ignore
-  const index = shapes ? database.statement(`INSERT INTO ${quoted(`rtree_${name}_geom`)} VALUES (?, ?, ?, ?, ?)`) : null; // prettier-ignore
+  const insert = inserter(database, quoted(name), columns.length + (shapes ? 2 : 1));
   const readers = columns.map(({ column, type }) => cellReader(column, type));
   const multi = common !== null && common.startsWith('Multi');
   for (let i = 0; i < rows.length; i++) {
     const row = rows[i];
     const cells = readers.map((read) => read(row));
-    if (!shapes) insert(i + 1, ...cells);
+    if (!shapes) insert.add([i + 1, ...cells]);
     else {
       const chunk = table.geometry[Math.floor(row / GROUP_ROWS)];
       const at = row % GROUP_ROWS;
       const bounds = chunk.boxOf(at);
-      const present = bounds[0] <= bounds[2];
-      insert(i + 1, geometryBlob(chunk, at, present ? bounds : null, srs, multi, z), ...cells);
-      if (present) index!(i + 1, bounds[0], bounds[2], bounds[1], bounds[3]);
+      insert.add([i + 1, geometryBlob(chunk, at, bounds[0] <= bounds[2] ? bounds : null, srs, multi, z), ...cells]);
     }
     if ((i & 1023) === 1023) yield i + 1;
   }
-  if (shapes) database.run(indexTriggers(name));
+  insert.end();
+  if (box) {
+    fillRTree(database, `rtree_${name}_geom`, table, rows, box);
+    database.run(indexTriggers(name));
+  }
   yield rows.length;
 }
 

@@ -16,11 +16,14 @@ export function shortNames(names: readonly string[]): string[] {
   });
 }
 
-/** As much of a text as fits in so many bytes of UTF-8, without half a character. */
+/** As much of a text as fits in some bytes of UTF-8, in whole characters. */
 export function cut(text: string, bytes: number): string {
-  const encoded = new TextEncoder().encode(text);
-  if (encoded.length <= bytes) return text;
+  return new TextDecoder().decode(cutBytes(new TextEncoder().encode(text), bytes));
+}
+
+export function cutBytes(encoded: Uint8Array, bytes: number): Uint8Array {
+  if (encoded.length <= bytes) return encoded;
   let end = bytes;
   while (end > 0 && (encoded[end] & 0xc0) === 0x80) end--;
-  return new TextDecoder().decode(encoded.subarray(0, end));
+  return encoded.subarray(0, end);
 }

@@ -1,9 +1,10 @@
 import { GROUP_ROWS, type Column } from '../../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, LINE, POINT, POLYGON, type GeometryChunk, type GeometryType } from '../../features/geometry.ts'; // prettier-ignore
 import { has } from '../../features/mask.ts';
+import { textBytesOf } from '../../features/text_bytes.ts';
 import { fileTypeOf, hasHeights, typesIn, valuesOf, type FileType, type Pieces, type WrittenLayer } from '../writing.ts'; // prettier-ignore
 import { SHAPE_FILE_CODE } from './shp.ts';
-import { cut, LONGEST_TEXT, shortNames } from './names.ts';
+import { cutBytes, LONGEST_TEXT, shortNames } from './names.ts';
 
 /** Shape types of the Shapefile Technical Description (July 1998); with heights ten more. */
 const KINDS: { ending: string; code: number; types: GeometryType[] }[] = [
@@ -14,6 +15,8 @@ const KINDS: { ending: string; code: number; types: GeometryType[] }[] = [
 ];
 /** What the format knows no value for. */
 const NO_DATA = -1e39;
+/** Records go on together, in about this many bytes. */
+const BATCH = 1 << 17;
 
 /** What a shapefile cannot hold as it is, and what is done about it. */
 export interface ShapefileLimits {
@@ -138,7 +141,7 @@ class ShapeWriter {
       case 8:
         return 40 + 16 * vertices + (z ? 32 + 16 * vertices : 0);
       default:
-        return 44 + 4 * ringsOf(chunk, at).length + 16 * vertices + (z ? 32 + 16 * vertices : 0);
+        return 44 + 4 * ringCount(chunk, at) + 16 * vertices + (z ? 32 + 16 * vertices : 0);
     }
   }
 
@@ -162,14 +165,20 @@ class ShapeWriter {
 
   *shp(): Generator<Uint8Array> {
     yield this.#headerFor(this.#lengths.reduce((sum, length) => sum + 8 + length, 100));
-    for (let i = 0; i < this.#rows.length; i++) {
-      const record = new Uint8Array(8 + this.#lengths[i]);
-      const view = new DataView(record.buffer);
-      view.setInt32(0, i + 1);
-      view.setInt32(4, this.#lengths[i] / 2);
-      const { chunk, at } = this.#place(this.#rows[i]);
-      if (this.#lengths[i] > 4) this.#writeShape(new DataView(record.buffer, 8), chunk, at);
-      yield record;
+    for (let from = 0, to = 0; from < this.#rows.length; from = to) {
+      let size = 0;
+      for (; to < this.#rows.length && size < BATCH; to++) size += 8 + this.#lengths[to];
+      const records = new Uint8Array(size);
+      let start = 0;
+      for (let i = from; i < to; i++) {
+        const view = new DataView(records.buffer, start, 8 + this.#lengths[i]);
+        view.setInt32(0, i + 1);
+        view.setInt32(4, this.#lengths[i] / 2);
+        const { chunk, at } = this.#place(this.#rows[i]);
+        if (this.#lengths[i] > 4) this.#writeShape(new DataView(records.buffer, start + 8), chunk, at);
+        start += 8 + this.#lengths[i];
+      }
+      yield records;
     }
   }
 
@@ -198,69 +207,85 @@ class ShapeWriter {
       return;
     }
     chunk.boxOf(at).forEach((side, i) => view.setFloat64(4 + 8 * i, side, true));
-    const order = this.#code % 10 === 8 ? pointsOf(chunk, at) : ringsOf(chunk, at);
-    const vertices = order.flat();
+    const rings = this.#code % 10 === 8 ? pointsOf(chunk, at) : ringsOf(chunk, at);
     let p = 36;
     if (this.#code % 10 !== 8) {
-      view.setInt32(p, order.length, true);
+      view.setInt32(p, rings.length, true);
       p += 4;
     }
-    view.setInt32(p, vertices.length, true);
+    view.setInt32(p, rings.reduce((sum, { from, to }) => sum + to - from, 0), true); // prettier-ignore
     p += 4;
     if (this.#code % 10 !== 8) {
       let first = 0;
-      for (const ring of order) {
+      for (const { from, to } of rings) {
         view.setInt32(p, first, true);
-        first += ring.length;
+        first += to - from;
         p += 4;
       }
     }
-    for (const v of vertices) {
-      view.setFloat64(p, xy[2 * v], true);
-      view.setFloat64(p + 8, xy[2 * v + 1], true);
-      p += 16;
-    }
-    if (this.#code < 10) return;
-    const heights = vertices.map((v) => zOf(chunk, v));
-    const known = heights.filter((z) => z > NO_DATA);
-    view.setFloat64(p, known.length > 0 ? Math.min(...known) : 0, true);
-    view.setFloat64(p + 8, known.length > 0 ? Math.max(...known) : 0, true);
-    p += 16;
-    for (const z of heights) {
-      view.setFloat64(p, z, true);
-      p += 8;
-    }
-    for (let i = 0; i < vertices.length + 2; i++) view.setFloat64(p + 8 * i, NO_DATA, true);
+    for (const { from, to, backwards } of rings)
+      for (let i = 0; i < to - from; i++) {
+        const v = backwards ? to - 1 - i : from + i;
+        view.setFloat64(p, xy[2 * v], true);
+        view.setFloat64(p + 8, xy[2 * v + 1], true);
+        p += 16;
+      }
+    if (this.#code > 10) writeHeights(view, p, chunk, rings);
   }
+}
+
+/** Range and values of the heights, and no values of the measures that the format puts behind them. */
+function writeHeights(view: DataView, start: number, chunk: GeometryChunk, rings: Ring[]): void {
+  const heights = rings.flatMap(({ from, to, backwards }) => {
+    const ring = Array.from({ length: to - from }, (_, i) => zOf(chunk, from + i));
+    return backwards ? ring.reverse() : ring;
+  });
+  let [least, most] = [Infinity, -Infinity];
+  for (const z of heights) if (z > NO_DATA) [least, most] = [Math.min(least, z), Math.max(most, z)];
+  view.setFloat64(start, least <= most ? least : 0, true);
+  view.setFloat64(start + 8, least <= most ? most : 0, true);
+  heights.forEach((z, i) => view.setFloat64(start + 16 + 8 * i, z, true));
+  const measures = start + 16 + 8 * heights.length;
+  for (let i = 0; i < heights.length + 2; i++) view.setFloat64(measures + 8 * i, NO_DATA, true);
+}
+
+/** A run of vertices, written from its end where its direction is not the format's. */
+interface Ring {
+  from: number;
+  to: number;
+  backwards: boolean;
 }
 
 function zOf({ z }: GeometryChunk, v: number): number {
   return z.length > 0 && !Number.isNaN(z[v]) ? z[v] : NO_DATA;
 }
 
-function pointsOf({ rowParts, partKinds, partRings, ringVertices }: GeometryChunk, row: number): number[][] {
-  const points: number[] = [];
+function pointsOf({ rowParts, partKinds, partRings, ringVertices }: GeometryChunk, row: number): Ring[] {
+  const points: Ring[] = [];
   for (let p = rowParts[row]; p < rowParts[row + 1]; p++)
-    if (partKinds[p] === POINT) points.push(ringVertices[partRings[p]]);
-  return [points];
+    if (partKinds[p] === POINT) points.push({ from: ringVertices[partRings[p]], to: ringVertices[partRings[p]] + 1, backwards: false }); // prettier-ignore
+  return points;
 }
 
-/** Vertices of the lines or rings of a row; shells run clockwise and holes the other way, as the format tells them apart. */
-function ringsOf({ rowParts, partKinds, partRings, ringVertices, xy }: GeometryChunk, row: number): number[][] {
-  const out: number[][] = [];
+function ringCount({ rowParts, partKinds, partRings }: GeometryChunk, row: number): number {
+  let rings = 0;
+  for (let p = rowParts[row]; p < rowParts[row + 1]; p++)
+    if (partKinds[p] >= LINE) rings += partRings[p + 1] - partRings[p];
+  return rings;
+}
+
+/** Lines or rings of a row; shells run clockwise and holes the other way, as the format tells them apart. */
+function ringsOf({ rowParts, partKinds, partRings, ringVertices, xy }: GeometryChunk, row: number): Ring[] {
+  const rings: Ring[] = [];
   for (let p = rowParts[row]; p < rowParts[row + 1]; p++) {
     if (partKinds[p] < LINE) continue;
     for (let g = partRings[p]; g < partRings[p + 1]; g++) {
       const [from, to] = [ringVertices[g], ringVertices[g + 1]];
-      const ring = Array.from({ length: to - from }, (_, i) => from + i);
-      if (partKinds[p] === POLYGON) {
-        const shell = g === partRings[p];
-        if (isClockwise(xy, from, to) !== shell) ring.reverse();
-      }
-      out.push(ring);
+      const shell = g === partRings[p];
+      rings.push({ from, to, backwards: partKinds[p] === POLYGON && isClockwise(xy, from, to) !== shell });
     }
   }
-  return out;
+  return rings;
 }
 
 function isClockwise(xy: Float64Array, from: number, to: number): boolean {
@@ -275,7 +300,8 @@ interface Field {
   type: 'C' | 'N' | 'L' | 'D';
   length: number;
   decimals: number;
-  text: (row: number) => string;
+  /** What stands in the cell: signs of a byte each, or UTF-8; null for an empty one. */
+  cell: (row: number) => string | Uint8Array | null;
 }
 
 const encoder = new TextEncoder();
@@ -285,7 +311,7 @@ function* dbf(layer: WrittenLayer, rows: Uint32Array): Generator<Uint8Array> {
   const short = shortNames(layer.table.columns.map(({ name }) => name));
   const fields = layer.table.columns.map((column, i) => fieldOf(column, short[i], rows));
   // The format has no table without a field.
-  if (fields.length === 0) fields.push({ name: 'id', type: 'N', length: 10, decimals: 0, text: (row) => String(row + 1) }); // prettier-ignore
+  if (fields.length === 0) fields.push({ name: 'id', type: 'N', length: 10, decimals: 0, cell: (row) => String(row + 1) }); // prettier-ignore
   const recordLength = fields.reduce((sum, field) => sum + field.length, 1);
   const header = new Uint8Array(33 + 32 * fields.length);
   const view = new DataView(header.buffer);
@@ -303,15 +329,23 @@ function* dbf(layer: WrittenLayer, rows: Uint32Array): Generator<Uint8Array> {
   });
   header[header.length - 1] = 0x0d;
   yield header;
-  for (const row of rows) {
-    const record = new Uint8Array(recordLength).fill(0x20);
-    let at = 1;
-    for (const { type, length, text } of fields) {
-      const bytes = encoder.encode(text(row));
-      record.set(bytes, type === 'N' ? at + length - bytes.length : at);
-      at += length;
-    }
-    yield record;
+  const together = Math.max(1, Math.floor(BATCH / recordLength));
+  for (let first = 0; first < rows.length; first += together) {
+    const batch = rows.subarray(first, first + together);
+    const records = new Uint8Array(recordLength * batch.length).fill(0x20);
+    batch.forEach((row, i) => {
+      let at = i * recordLength + 1;
+      for (const { type, length, cell } of fields) {
+        const value = cell(row);
+        if (typeof value === 'string') {
+          // Numbers stand at the right.
+          const start = type === 'N' ? at + length - value.length : at;
+          for (let k = 0; k < value.length; k++) records[start + k] = value.charCodeAt(k);
+        } else if (value !== null) records.set(value, at);
+        at += length;
+      }
+    });
+    yield records;
   }
   yield Uint8Array.of(0x1a);
 }
@@ -321,17 +355,27 @@ function fieldOf(column: Column, name: string, rows: Uint32Array): Field {
   const read = valuesOf(column);
   switch (type) {
     case 'boolean':
-      return { name, type: 'L', length: 1, decimals: 0, text: (row) => ({ true: 'T', false: 'F', null: '?' })[String(read(row))]! }; // prettier-ignore
+      return { name, type: 'L', length: 1, decimals: 0, cell: (row) => ({ true: 'T', false: 'F', null: '?' })[String(read(row))]! }; // prettier-ignore
     case 'date':
-      return { name, type: 'D', length: 8, decimals: 0, text: (row) => String(read(row) ?? '').replaceAll('-', '') };
+      return {
+        name,
+        type: 'D',
+        length: 8,
+        decimals: 0,
+        cell: (row) => (read(row) as string | null)?.replaceAll('-', '') ?? null,
+      };
     case 'integer':
     case 'long':
     case 'double':
       return numberField(name, read as (row: number) => number | null, rows);
     default: {
-      const text = (row: number) => cut(String(read(row) ?? ''), LONGEST_TEXT);
-      const length = rows.reduce((most, row) => Math.max(most, encoder.encode(text(row)).length), 1);
-      return { name, type: 'C', length, decimals: 0, text };
+      const read = textBytesOf(column);
+      const length = rows.reduce((most, row) => Math.max(most, read(row)?.length ?? 0), 1);
+      const cell = (row: number) => {
+        const bytes = read(row);
+        return bytes && cutBytes(bytes, LONGEST_TEXT);
+      };
+      return { name, type: 'C', length: Math.min(length, LONGEST_TEXT), decimals: 0, cell };
     }
   }
 }
@@ -347,11 +391,12 @@ function numberField(name: string, read: (row: number) => number | null, rows: U
       scientific = Math.max(scientific, text.length);
       continue;
     }
-    const [whole, part = ''] = text.split('.');
-    before = Math.max(before, whole.length);
-    after = Math.max(after, part.length);
+    const point = text.indexOf('.');
+    const whole = point < 0 ? text.length : point;
+    if (whole > before) before = whole;
+    if (text.length - whole - 1 > after) after = text.length - whole - 1;
   }
   const plain = before + (after > 0 ? after + 1 : 0);
   const length = Math.min(254, Math.max(plain, scientific));
-  return { name, type: 'N', length, decimals: Math.min(after, 15), text: (row) => String(read(row) ?? '') };
+  return { name, type: 'N', length, decimals: Math.min(after, 15), cell: (row) => read(row)?.toString() ?? null };
 }
