@@ -38,7 +38,11 @@ export async function readFlatGeobuf(input: Input, options: ReadOptions): Promis
       for (const [name, value] of Object.entries(parseProperties(feature, header.columns))) {
         if (binary.has(name)) continue;
         properties[name] =
-          typeof value === 'bigint' ? exact(value) : times.has(name) ? timeText(value as string, days.has(name)) : value;
+          typeof value === 'bigint'
+            ? exact(value)
+            : times.has(name)
+              ? timeText(value as string, days.has(name))
+              : value;
       }
       const shape = feature.geometry();
       taking.feature(shape && fromGeometry(shape, header.geometryType), properties, `Feature ${taking.builder.rows + 1}`); // prettier-ignore
