@@ -1,4 +1,4 @@
-import { differenceOf, keyCandidates } from './difference.ts';
+import { differenceOf, differenceRows, keyCandidates } from './difference.ts';
 import { TableBuilder } from './table_builder.ts';
 
 const tableOf = (rows: [Record<string, unknown>, number][]) => {
@@ -18,6 +18,8 @@ test('features are matched by a key, whatever their order', () => {
     unmatched: { before: 2, after: 1 },
     columns: { added: ['fresh'], gone: ['old'], retyped: [{ name: 'n', before: 'number', after: 'text' }] },
   });
+  // Of a, b, c, d: a moved, b has another number, c is as it was, d is gone; e is new.
+  expect(differenceRows(before, after, 'id')).toEqual({ added: [2], gone: [3], changed: [1, 3] });
 });
 
 test('the key that tells most features apart is proposed', () => {

@@ -13,26 +13,23 @@ export interface Difference {
   columns: { added: string[]; gone: string[]; retyped: { name: string; before: string; after: string }[] };
 }
 
+/** Rows of what changed: those gone are of the first table, the others of the second. */
+export interface DifferenceRows {
+  added: number[];
+  gone: number[];
+  changed: number[];
+}
+export const DIFFERENCE_PARTS = ['added', 'gone', 'changed'] as const;
+
 /** @param key name of a column that both tables have */
 export function differenceOf(before: FeatureTable, after: FeatureTable, key: string): Difference {
-  const [keysBefore, keysAfter] = [rowsByKey(before, key), rowsByKey(after, key)];
-  const shared = before.columns.flatMap((column): [Column, Column][] => {
-    const other = columnNamed(after, column.name);
-    return other ? [[column, other]] : [];
-  });
-  let [changed, same, gone] = [0, 0, 0];
-  for (const [value, row] of keysBefore.rows) {
-    const other = keysAfter.rows.get(value);
-    if (other === undefined) gone++;
-    else if (differs(before, after, shared, row, other)) changed++;
-    else same++;
-  }
+  const { added, gone, changed, same, shared, unmatched } = matched(before, after, key);
   return {
-    added: [...keysAfter.rows.keys()].filter((value) => !keysBefore.rows.has(value)).length,
-    gone,
-    changed,
+    added: added.length,
+    gone: gone.length,
+    changed: changed.length,
     same,
-    unmatched: { before: keysBefore.unmatched, after: keysAfter.unmatched },
+    unmatched,
     columns: {
       added: after.columns.filter(({ name }) => !columnNamed(before, name)).map(({ name }) => name),
       gone: before.columns.filter(({ name }) => !columnNamed(after, name)).map(({ name }) => name),
@@ -41,6 +38,32 @@ export function differenceOf(before: FeatureTable, after: FeatureTable, key: str
         .map(([a, b]) => ({ name: a.name, before: a.type, after: b.type })),
     },
   };
+}
+
+/** @param key name of a column that both tables have */
+export function differenceRows(before: FeatureTable, after: FeatureTable, key: string): DifferenceRows {
+  const { added, gone, changed } = matched(before, after, key);
+  return { added, gone, changed };
+}
+
+function matched(before: FeatureTable, after: FeatureTable, key: string) {
+  const [keysBefore, keysAfter] = [rowsByKey(before, key), rowsByKey(after, key)];
+  const shared = before.columns.flatMap((column): [Column, Column][] => {
+    const other = columnNamed(after, column.name);
+    return other ? [[column, other]] : [];
+  });
+  const [gone, changed]: number[][] = [[], []];
+  let same = 0;
+  for (const [value, row] of keysBefore.rows) {
+    const other = keysAfter.rows.get(value);
+    if (other === undefined) gone.push(row);
+    else if (differs(before, after, shared, row, other)) changed.push(other);
+    else same++;
+  }
+  const added = [...keysAfter.rows].flatMap(([value, row]) => (keysBefore.rows.has(value) ? [] : [row]));
+  const unmatched = { before: keysBefore.unmatched, after: keysAfter.unmatched };
+  const inOrder = (rows: number[]) => rows.sort((a, b) => a - b);
+  return { added: inOrder(added), gone: inOrder(gone), changed: inOrder(changed), same, shared, unmatched };
 }
 
 function differs(

@@ -49,6 +49,7 @@ import {
   codeListOfColumns,
   codeListRequest,
   compareRequest,
+  partRequest,
   columnChange,
   countsRequest,
   crsQuery,
@@ -282,6 +283,12 @@ export function makeApp(services: Services): Hono {
     const { key } = compareRequest.parse(await c.req.json());
     const task = { kind: 'compare' as const, sourceId: source.id, versionId, key, asOf: await asOfDay(em()) };
     return c.json(jobs.start(`Comparing by ${key}`, task));
+  });
+  api.post('/sources/:id/versions/:version/parts', async (c) => {
+    const source = await sourceOf(c.req.param('id'));
+    const { id: versionId } = await versionOf(source.id, c.req.param('version'));
+    const { key, part } = partRequest.parse(await c.req.json());
+    return c.json(jobs.start(`Finding what is ${part}`, { kind: 'part', sourceId: source.id, versionId, key, part }));
   });
   api.post('/sources/:id/versions/:version/accept', async (c) => {
     const source = await sourceOf(c.req.param('id'));

@@ -11,6 +11,7 @@ import {
   type Crs,
   type CutReport,
   type Derivation,
+  DIFFERENCE_PARTS,
   type Difference,
   type Emptiness,
   type Expr,
@@ -244,6 +245,7 @@ export const importRequest = z.object({ layers: z.array(layerChoice).min(1).max(
 
 export const versionRequest = z.object({ upload: z.uuid(), layer: layerChoice });
 export const compareRequest = z.object({ key: z.string() });
+export const partRequest = compareRequest.extend({ part: z.enum(DIFFERENCE_PARTS) });
 
 /** How another version of a source differs from the one in use, and what that does to its sieves. */
 export interface VersionAnswer {
@@ -338,6 +340,8 @@ const extractLayer = z.object({
   colour: z.string().regex(/^#[0-9a-f]{6}$/i),
   /** Rows picked by hand, of those that are kept; null for all. */
   picks: z.array(z.number().int().min(0)).max(1_000_000).nullable().default(null),
+  /** How those came to be picked, in words that follow "which"; by hand unless said. */
+  pickedAs: z.string().trim().max(500).nullable().default(null),
 });
 export type ExtractLayer = z.infer<typeof extractLayer>;
 /** A layer as a new source of its name. */
@@ -509,6 +513,8 @@ export interface JobState {
     sourceId?: number;
     sourceIds?: number[];
     version?: VersionAnswer;
+    /** Rows of a part of a comparison, and the source that they are of. */
+    part?: { sourceId: number; rows: number[] };
     measure?: Measure;
     cut?: CutReport;
     looks?: LayerLook[];

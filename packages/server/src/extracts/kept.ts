@@ -13,6 +13,7 @@ import {
   type FeatureTable,
   type Geos,
   type Group,
+  type Mask,
   type Sifter,
 } from '@clean-sieve/core';
 import type { Cut } from '../api/contract.ts';
@@ -36,18 +37,17 @@ export interface Keeping {
 
 export type Report = (share: number, progress: string) => void;
 
+/** What a tree keeps, or those of it that are picked. */
+export function keptMask(sifter: Sifter, tree: Group, picks: readonly number[] | null): Mask {
+  const expr = exprOfTree(tree);
+  const { rows } = sifter.table;
+  const mask = expr === null ? fullMask(rows) : sifter.verdict(expr).yes;
+  return picks ? and(mask, maskOf(picks.filter((row) => row < rows), rows)) : mask; // prettier-ignore
+}
+
 /** What a sifter whose areas and layers are ready keeps, with the columns that conditions show, cut if that is asked. */
 export function keptBySifter(sifter: Sifter, { tree, cut, picks = null }: Keeping, engine: Geos, report: Report): Kept {
-  const expr = exprOfTree(tree);
-  let mask = expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes;
-  if (picks)
-    mask = and(
-      mask,
-      maskOf(
-        picks.filter((row) => row < sifter.table.rows),
-        sifter.table.rows,
-      ),
-    );
+  const mask = keptMask(sifter, tree, picks);
   const [table, rows, of] = [withMatchColumns(sifter, tree, mask), rowsOf(mask), sifter.table.rows];
   const node = cut && findNode(tree, cut.condition)?.node;
   const place = node?.kind === 'condition' ? cutPlaceOf(formOfExpr(node.expr, sifter.table.columns)) : null;

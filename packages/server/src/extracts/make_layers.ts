@@ -95,7 +95,7 @@ export async function makeLayers(
       source: source.name,
       kept: rows.length,
       of: kept.of,
-      sentence: asked.picks ? `${sentence}, of which ${asked.picks.length} were picked by hand` : sentence,
+      sentence: asked.picks ? `${sentence}, of which ${pickedInWords(asked)}` : sentence,
       conditions: conditionsInWords(limited.tree, wording),
       filter: expr === null ? null : printFilter(expr),
       tree: limited.tree,
@@ -116,6 +116,11 @@ export async function makeLayers(
     });
   }
   return { layers, cut, note: await noteOf(em, request, format, asOf, made, noted, used, codeLists) };
+}
+
+function pickedInWords({ picks, pickedAs }: ExtractLayer): string {
+  const count = picks!.length;
+  return `${count.toLocaleString('en-GB')} ${pickedAs ?? (count === 1 ? 'was picked by hand' : 'were picked by hand')}`;
 }
 
 /** The layer with the condition that it meets the area, and cut to that if asked. */

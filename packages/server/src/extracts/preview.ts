@@ -1,14 +1,10 @@
 import {
   cellTable,
-  exprOfTree,
   FilterError,
-  fullMask,
   geometryAt,
   makeTable,
-  maskOf,
   printGeometry,
   ReadError,
-  and,
   rowsOf,
   shapefileLimits,
   valueAt,
@@ -26,6 +22,7 @@ import type { ExtractLayer, ExtractRequest, PreviewAnswer, RowsOfLayer } from '.
 import { wktOf } from '../crs/epsg.ts';
 import type { SourceRow } from '../store/entities.ts';
 import { meaningsOf } from '../workspace.ts';
+import { keptMask } from './kept.ts';
 import { limitedTo, recipeOf } from './make_layers.ts';
 
 /** First rows that are shown, and rows from all over the kept ones by which the size is estimated. */
@@ -47,8 +44,7 @@ export function layerRows(
   geos: Geos,
 ): RowsOfLayer {
   const { tree } = limitedTo(asked, request.within);
-  const expr = exprOfTree(tree);
-  const mask = expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes;
+  const mask = keptMask(sifter, tree, asked.picks);
   const full = withMatchColumns(sifter, tree, mask);
   const recipe = recipeOf(asked, writtenFormatNamed('csv'), full.columns.map(({ name }) => name), source); // prettier-ignore
   const kept = rowsOf(mask);
@@ -76,10 +72,8 @@ export async function previewLayer(
   geos: Geos,
 ): Promise<LayerPreview> {
   const { tree } = limitedTo(asked, request.within);
-  const expr = exprOfTree(tree);
   const of = sifter.table.rows;
-  let mask = expr === null ? fullMask(of) : sifter.verdict(expr).yes;
-  if (asked.picks) mask = and(mask, maskOf(asked.picks.filter((row) => row < of), of)); // prettier-ignore
+  const mask = keptMask(sifter, tree, asked.picks);
   const kept = rowsOf(mask);
   const base = { name: asked.name, kept: kept.length, of, columns: [], rows: [], shapes: [], limits: null, error: null, bytes: 0 }; // prettier-ignore
   try {
@@ -107,14 +101,15 @@ export async function previewLayer(
     });
     // Of all kept features, with their shapes as they come: a centroid is made of each only when the file is.
     const whole = () => makeTable(table, kept, { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null }, meanings, geos); // prettier-ignore
-    const bytes = await sizeOf(layer(sampled), format, request.zip);
+    const sample = await sizeOf(layer(sampled), format, request.zip);
+    const bytes = sampled.rows.length === 0 ? sample : (sample / sampled.rows.length) * kept.length;
     return {
       ...base,
       columns: first.table.columns.map(({ name }) => name),
       rows: Array.from(first.rows, (row) => first.table.columns.map((column) => valueAt(column, row))),
       shapes: recipe.shape.kind === 'none' ? [] : Array.from(first.rows, (row) => shortShape(first.table, row)),
       limits: format.name === 'shapefile' ? limitsOf(layer(whole()), recipe.shape) : null,
-      bytes: sampled.rows.length === 0 ? bytes : (bytes / sampled.rows.length) * kept.length,
+      bytes: format.writing.kind === 'database' ? GEOPACKAGE_TABLES + GEOPACKAGE_SHARE * bytes : bytes,
     };
   } catch (error) {
     if (!(error instanceof ReadError)) throw error;
@@ -136,8 +131,8 @@ function shortShape(table: Parameters<typeof geometryAt>[0], row: number): strin
   return text.length > 60 ? `${text.slice(0, 58)} …` : text;
 }
 
-/** A GeoPackage has each shape's box in an index of its own, and pages that are not full. */
-const GEOPACKAGE_SHARE = 1.5;
+/** A GeoPackage has tables that describe it, each shape's box in an index of its own, and pages that are not full. */
+const [GEOPACKAGE_TABLES, GEOPACKAGE_SHARE] = [90_000, 1.25];
 
 async function sizeOf(layer: WrittenLayer, { writing }: WrittenFormat, zip: boolean): Promise<number> {
   let bytes = 0;
@@ -146,5 +141,5 @@ async function sizeOf(layer: WrittenLayer, { writing }: WrittenFormat, zip: bool
   const parts = base.kind === 'file' ? [{ name: layer.name, pieces: base.pieces(layer) }] : base.parts(layer);
   const pieces = base.kind === 'files' || zip ? zipped(parts, layer.made) : parts[0].pieces;
   for await (const piece of pieces) bytes += typeof piece === 'string' ? Buffer.byteLength(piece) : piece.length;
-  return writing.kind === 'database' ? bytes * GEOPACKAGE_SHARE : bytes;
+  return bytes;
 }

@@ -26,7 +26,7 @@ import { makeExtract } from '../extracts/make_extract.ts';
 import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
-import { acceptVersion, compareVersions } from './versions.ts';
+import { acceptVersion, compareVersions, partOfDifference } from './versions.ts';
 import type { LayerChoice } from '../api/contract.ts';
 import type { JobMessage, JobOutcome, JobResult, JobTask } from './tasks.ts';
 
@@ -70,6 +70,8 @@ async function perform(task: JobTask, orm: Store, report: Report): Promise<JobRe
     }
     case 'compare':
       return { version: await compareVersions(orm, task.sourceId, task.versionId, task.key, task.asOf) };
+    case 'part':
+      return { part: await partOfDifference(orm, task.sourceId, task.versionId, task.key, task.part) };
     case 'accept':
       await acceptVersion(orm, task.sourceId, task.versionId);
       return { sourceId: task.sourceId };

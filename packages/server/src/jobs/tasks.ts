@@ -1,3 +1,4 @@
+import type { DifferenceRows } from '@clean-sieve/core';
 import type { MessagePort } from 'node:worker_threads';
 import type { ExtractLayer, ExtractRequest, JobState, LayerChoice, ReadingChoice } from '../api/contract.ts';
 
@@ -9,6 +10,7 @@ export type JobTask =
   | { kind: 'measure'; sourceId: number }
   | { kind: 'version'; sourceId: number; folder: string; layer: LayerChoice; asOf: number }
   | { kind: 'compare'; sourceId: number; versionId: number; key: string; asOf: number }
+  | { kind: 'part'; sourceId: number; versionId: number; key: string; part: keyof DifferenceRows }
   | { kind: 'accept'; sourceId: number; versionId: number }
   | { kind: 'extract'; request: ExtractRequest; asOf: number; folder: string; again: string | null }
   | { kind: 'subset'; layer: ExtractLayer; asOf: number };

@@ -4,6 +4,7 @@ import {
   count,
   CRS84,
   differenceOf,
+  differenceRows,
   exprOfTree,
   FilterError,
   Geos,
@@ -12,6 +13,7 @@ import {
   typedColumn,
   type CheckOptions,
   type Derivation,
+  type DifferenceRows,
   type FeatureTable,
   type Group,
 } from '@clean-sieve/core';
@@ -57,6 +59,20 @@ export async function compareVersions(
       }),
     ),
   };
+}
+
+/** Rows of one part of a comparison, with the source that they are of. */
+export async function partOfDifference(
+  orm: Store,
+  sourceId: number,
+  versionId: number,
+  key: string,
+  part: keyof DifferenceRows,
+): Promise<{ sourceId: number; rows: number[] }> {
+  const em = entities(orm);
+  const [before, plain] = [await loadTable(em, sourceId), await loadTable(em, versionId)];
+  const after = withDerived(plain, await derivationsOf(orm, sourceId));
+  return { sourceId: part === 'gone' ? sourceId : versionId, rows: differenceRows(before, after, key)[part] };
 }
 
 async function keptBy(

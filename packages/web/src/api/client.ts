@@ -1,5 +1,11 @@
 import type { Geometry } from 'geojson';
-import { unpackDisplay, type Derivation, type DisplayGeometry, type Side } from '@clean-sieve/core';
+import {
+  unpackDisplay,
+  type Derivation,
+  type DifferenceRows,
+  type DisplayGeometry,
+  type Side,
+} from '@clean-sieve/core';
 import type {
   AreaChange,
   AreaInfo,
@@ -158,6 +164,8 @@ export const api = {
     json<JobState>(`/sources/${sourceId}/versions`, 'POST', { upload, layer }),
   compareVersion: (sourceId: number, version: number, key: string) =>
     json<JobState>(`/sources/${sourceId}/versions/${version}/compare`, 'POST', { key }),
+  partOfVersion: (sourceId: number, version: number, key: string, part: keyof DifferenceRows) =>
+    json<JobState>(`/sources/${sourceId}/versions/${version}/parts`, 'POST', { key, part }),
   acceptVersion: (sourceId: number, version: number) =>
     json<JobState>(`/sources/${sourceId}/versions/${version}/accept`, 'POST', {}),
   dropVersion: (sourceId: number, version: number) =>

@@ -6,6 +6,7 @@ import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { plural } from '../words/numbers.ts';
 import FeatureTable from './FeatureTable.vue';
+import PicksMenu from './PicksMenu.vue';
 import TimeChart from './TimeChart.vue';
 
 const FilterText = defineAsyncComponent(() => import('./text/FilterText.vue'));
@@ -84,6 +85,7 @@ function grab(event: PointerEvent): void {
       >
         Text
       </button>
+      <PicksMenu />
       <span class="side soft" data-test="table-state">{{ side }}</span>
       <button type="button" class="fold" :aria-label="folded ? 'Unfold' : 'Fold away'" @click="folded = !folded">
         <v-icon :icon="folded ? mdiChevronUp : mdiChevronDown" size="20" />

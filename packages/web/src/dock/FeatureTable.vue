@@ -6,6 +6,7 @@ import { computed, nextTick, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useFocus } from '../stores/focus.ts';
 import { useNotices } from '../stores/notices.ts';
+import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { headingOf, labelOf } from '../words/cells.ts';
@@ -15,6 +16,7 @@ const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
 const notices = useNotices();
+const picks = usePicks();
 
 const PAGE = 100;
 const ROW_HEIGHT = 27;
@@ -66,8 +68,10 @@ const widths = computed(() =>
     return Math.round(Math.min(260, Math.max(heading, content, 64)));
   }),
 );
-const grid = computed(() => widths.value.map((width) => `${width}px`).join(' '));
-const width = computed(() => widths.value.reduce((sum, w) => sum + w, 0));
+/** The column with which rows are picked. */
+const TICK = 30;
+const grid = computed(() => [TICK, ...widths.value].map((width) => `${width}px`).join(' '));
+const width = computed(() => widths.value.reduce((sum, w) => sum + w, TICK));
 
 const rows = useVirtualizer(
   computed(() => ({
@@ -186,7 +190,49 @@ function isVisible(row: number): boolean {
   return rows.value.getVirtualItems().some((item) => at(item.index)?.row === row);
 }
 
+/** The row from which the shift key picks on. */
+let lastPicked: number | null = null;
+
+/** Picks a row or takes its pick back; with the shift key, all from the last one picked to here. */
+async function pickAt(index: number, event: MouseEvent): Promise<void> {
+  const entry = at(index);
+  if (!entry) return;
+  const from = lastPicked;
+  lastPicked = index;
+  if (!event.shiftKey || from === null || from === index) return picks.toggle(entry.row);
+  try {
+    const [first, last] = [Math.min(from, index), Math.max(from, index)];
+    const found: number[] = [];
+    for (let offset = first; offset <= last; offset += MOST_ROWS) {
+      const answer = await api.rows(source.value.id, { ...focus.selection(), order: order.value, offset, limit: Math.min(MOST_ROWS, last + 1 - offset) }); // prettier-ignore
+      found.push(...answer.rows.map(({ row }) => row));
+    }
+    picks.add(found);
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+/** The most rows that are answered at once. */
+const MOST_ROWS = 500;
+
+function onRow(index: number, event: MouseEvent): void {
+  if (event.ctrlKey || event.metaKey || event.shiftKey) void pickAt(index, event);
+  else focus.show(at(index)?.row ?? null, true);
+}
+
+/** Picks every kept feature, or takes all picks back. */
+function pickAll(): void {
+  if (picks.rows.size > 0) return picks.clear();
+  const mask = sifting.active?.mask;
+  const all = Array.from({ length: source.value.rows }, (_, row) => row);
+  picks.add(mask ? all.filter((row) => ((mask[row >>> 5] >>> (row & 31)) & 1) === 1) : all);
+}
+
 function onKey(event: KeyboardEvent): void {
+  if (event.key === ' ' && focus.row !== null && !(event.target instanceof HTMLButtonElement)) {
+    event.preventDefault();
+    return picks.toggle(focus.row);
+  }
   const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10 }[event.key];
   if (step === undefined) return;
   event.preventDefault();
@@ -216,6 +262,17 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
     @mouseleave="focus.hovered = null"
   >
     <div class="head" role="row" :style="{ gridTemplateColumns: grid, width: `${width}px` }">
+      <span class="tick pinned">
+        <button
+          type="button"
+          role="checkbox"
+          :aria-checked="picks.rows.size > 0 ? 'mixed' : 'false'"
+          :aria-label="picks.rows.size > 0 ? 'Clear the picks' : 'Pick every kept feature'"
+          :title="picks.rows.size > 0 ? 'Clear the picks' : 'Pick every kept feature'"
+          data-test="pick-all"
+          @click="pickAll"
+        />
+      </span>
       <button
         v-for="({ column, heading, match }, i) in shown"
         :key="column.name"
@@ -235,12 +292,22 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
         :key="item.index"
         class="row"
         role="row"
-        :class="{ picked: at(item.index)?.row === focus.row, hovered: at(item.index)?.row === focus.hovered }"
+        :class="{ asked: at(item.index)?.row === focus.row, hovered: at(item.index)?.row === focus.hovered }"
         :style="{ transform: `translateY(${item.start}px)`, gridTemplateColumns: grid, width: `${width}px` }"
-        @click="focus.show(at(item.index)?.row ?? null, true)"
+        @click="onRow(item.index, $event)"
         @mouseenter="focus.hovered = at(item.index)?.row ?? null"
       >
         <template v-if="at(item.index)">
+          <span class="tick pinned" role="gridcell"
+            ><button
+              type="button"
+              role="checkbox"
+              tabindex="-1"
+              :aria-checked="picks.rows.has(at(item.index)!.row)"
+              :aria-label="`Pick row ${item.index + 1}`"
+              data-test="pick"
+              @click.stop="pickAt(item.index, $event)"
+          /></span>
           <span
             v-for="({ column, cell, match }, i) in shown"
             :key="column.name"
@@ -329,6 +396,36 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
   background: var(--paper) !important;
   border-right: 1px solid var(--line) !important;
 }
+.tick {
+  display: grid;
+  place-items: center;
+  padding: 0 !important;
+}
+.tick ~ .pinned {
+  left: 30px;
+}
+.tick button {
+  width: 14px;
+  height: 14px;
+  padding: 0;
+  border: 1.5px solid var(--soft);
+  border-radius: 50%;
+  background: none;
+  opacity: 0.55;
+  cursor: pointer;
+}
+.tick button:hover,
+.tick button[aria-checked='true'],
+.tick button[aria-checked='mixed'] {
+  border-color: var(--violet);
+  opacity: 1;
+}
+.tick button[aria-checked='true'] {
+  background: var(--violet);
+}
+.tick button[aria-checked='mixed'] {
+  background: radial-gradient(circle, var(--violet) 0 3px, transparent 3.6px);
+}
 .blank {
   font-style: italic;
   color: var(--soft);
@@ -338,8 +435,8 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
 .row.hovered .pinned {
   background: var(--sunk) !important;
 }
-.row.picked,
-.row.picked .pinned {
+.row.asked,
+.row.asked .pinned {
   background: var(--violet-tint) !important;
 }
 .nothing {

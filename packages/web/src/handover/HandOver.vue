@@ -5,8 +5,10 @@ import type { PreviewAnswer } from '@clean-sieve/server/api';
 import { computed, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
 import SystemPicker from '../bringin/SystemPicker.vue';
+import { useHandOver } from '../stores/hand_over.ts';
 import { useJobs } from '../stores/jobs.ts';
 import { useNotices } from '../stores/notices.ts';
+import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { headingOf } from '../words/cells.ts';
@@ -23,6 +25,8 @@ const workspace = useWorkspace();
 const sifting = useSifting();
 const jobs = useJobs();
 const notices = useNotices();
+const handOver = useHandOver();
+const picks = usePicks();
 const draft = useDraft();
 const { layers, at, layer, title, format, written, lonLatOnly, packed, within, tolerance, zip, coordinates, guarded, request } = draft; // prettier-ignore
 
@@ -77,7 +81,9 @@ const orders = computed(() => [
 ]);
 const cutters = computed(() => (layer.value ? draft.cutters(layer.value) : []));
 const cutTitle = (index: number): string => cutters.value[index]?.title ?? '';
-const count = computed(() => preview.value?.layers[at.value]?.kept ?? (at.value === 0 ? sifting.kept : null));
+const count = computed(
+  () => preview.value?.layers[at.value]?.kept ?? (at.value === 0 && layer.value?.picks === null ? sifting.kept : null),
+);
 /** Sieves and sources that can go along. */
 const others = computed(() =>
   workspace.layers.flatMap((source) => [
@@ -102,7 +108,7 @@ const problem = computed(() => {
 watch(open, (now) => {
   if (!now) return;
   tab.value = 'make';
-  draft.begin();
+  draft.begin(handOver.wish);
 });
 watch(format, () => {
   if (layer.value && lonLatOnly.value) for (const one of layers.value) one.system = 'own';
@@ -227,6 +233,13 @@ async function run(): Promise<void> {
                 </div>
               </li>
             </ul>
+            <v-checkbox
+              v-if="layer.pickedAs === null && picks.of(layer.source.id).size > 0"
+              :model-value="layer.picks !== null"
+              :label="`Only the ${counted(picks.of(layer.source.id).size)} picked`"
+              data-test="only-picks"
+              @update:model-value="(on: unknown) => (layer.picks = on ? [...picks.of(layer.source.id)] : null)"
+            />
             <p v-if="count === 0" class="warn">Nothing is kept, so the result will be empty.</p>
             <v-menu v-if="isFile(format)">
               <template #activator="{ props: menu }">

@@ -12,6 +12,7 @@ import {
 } from '@clean-sieve/core';
 import type { ColumnInfo, ExtractRequest, SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { computed, reactive, ref, type Ref } from 'vue';
+import type { HandOverWish } from '../stores/hand_over.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { labelOf } from '../words/cells.ts';
@@ -40,6 +41,9 @@ export interface DraftLayer {
   system: string;
   order: { column: string; descending: boolean } | null;
   cutting: string | null;
+  /** Rows that it is narrowed to beside the conditions; null for none. */
+  picks: readonly number[] | null;
+  pickedAs: string | null;
 }
 
 export const SOURCE = 'source';
@@ -68,7 +72,7 @@ export function useDraft() {
     return {
       ...{ key: keys++, source, sieve, tree, name: freeLayerName(name.slice(0, 80)) },
       columns: source.columns.map((column) => ({ column, chosen: !column.hidden, as: column.name, codes: 'code' })),
-      ...{ shape: 'as-is', metres: 10, system: 'own', order: null, cutting: null },
+      ...{ shape: 'as-is', metres: 10, system: 'own', order: null, cutting: null, picks: null, pickedAs: null },
     };
   }
   function freeLayerName(name: string): string {
@@ -78,12 +82,15 @@ export function useDraft() {
     return free;
   }
 
-  /** Begins with what is on show. */
-  function begin(): void {
+  /** Begins with what is asked for, or with what is on show. */
+  function begin(wish: HandOverWish | null): void {
     const source = workspace.activeSource;
-    if (!source) return;
     layers.value = [];
-    layers.value = [layerOf(source, workspace.activeSieve ?? null, sifting.shownTree)];
+    if (wish) {
+      const { picks, pickedAs, name } = wish;
+      layers.value = [{ ...layerOf(wish.source, wish.sieve, wish.tree), name, picks, pickedAs }];
+    } else if (source) layers.value = [layerOf(source, workspace.activeSieve ?? null, sifting.shownTree)];
+    else return;
     at.value = 0;
     title.value = layers.value[0].name;
     Object.assign(within, { area: '', cut: false });
@@ -108,8 +115,9 @@ export function useDraft() {
   const packed = computed(() => zip.value || (layers.value.length > 1 && written.value?.writing.kind !== 'database'));
 
   /** What is kept of a layer, in words. */
-  function sentence({ source, tree }: DraftLayer): string {
-    return sentenceOf(source.name, tree, workspace.wording(source)).map(({ text }) => text).join(''); // prettier-ignore
+  function sentence({ source, tree, picks, pickedAs }: DraftLayer): string {
+    const kept = sentenceOf(source.name, tree, workspace.wording(source)).map(({ text }) => text).join(''); // prettier-ignore
+    return picks === null ? kept : `${kept}: ${pickedAs === null ? 'those picked by hand' : `those that ${pickedAs}`}`;
   }
   /** Conditions that lines and polygons of a layer can be cut by. */
   function cutters({ source, tree }: DraftLayer): { value: string; title: string }[] {
@@ -133,7 +141,8 @@ export function useDraft() {
       order: one.order,
       cut: one.cutting === null ? null : { condition: one.cutting, tolerance: Number(tolerance.value) || 0 },
       colour: PALETTE[one.sieve?.colour ?? 0].colour,
-      picks: null,
+      picks: one.picks === null ? null : [...one.picks],
+      pickedAs: one.pickedAs,
     })),
     within: within.area === '' ? null : { ...within, tolerance: Number(tolerance.value) || 0 },
     zip: zip.value,

@@ -1,5 +1,12 @@
 <script setup lang="ts">
-import { mdiClose, mdiContentCopy, mdiFilterPlusOutline, mdiVectorSquarePlus } from '@mdi/js';
+import {
+  mdiCircleOutline,
+  mdiCircleSlice8,
+  mdiClose,
+  mdiContentCopy,
+  mdiFilterPlusOutline,
+  mdiVectorSquarePlus,
+} from '@mdi/js';
 import { conditionInWords, dayInWords, emptyTree, findNode, formOfExpr } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { exprOfValue } from '../stack/first_expr.ts';
@@ -7,6 +14,7 @@ import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useFocus } from '../stores/focus.ts';
 import { api } from '../api/client.ts';
 import { useNotices } from '../stores/notices.ts';
+import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { cellText, headingOf, labelOf } from '../words/cells.ts';
@@ -17,6 +25,7 @@ const sifting = useSifting();
 const focus = useFocus();
 const editing = useTreeEditing();
 const notices = useNotices();
+const picks = usePicks();
 
 /** The feature as it stands in the source, in longitude and latitude. */
 async function copy(as: 'geojson' | 'wkt'): Promise<void> {
@@ -78,6 +87,21 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
       <span v-if="workspace.activeSieve" class="state" :class="{ kept: focus.card.kept }">{{
         focus.card.kept ? 'kept' : 'sifted out'
       }}</span>
+      <button
+        class="plain close pick"
+        type="button"
+        :aria-pressed="picks.rows.has(focus.card.row)"
+        :aria-label="picks.rows.has(focus.card.row) ? 'Unpick the feature' : 'Pick the feature'"
+        data-test="card-pick"
+        @click="picks.toggle(focus.card.row)"
+      >
+        <v-icon :icon="picks.rows.has(focus.card.row) ? mdiCircleSlice8 : mdiCircleOutline" size="17" />
+        <v-tooltip
+          activator="parent"
+          location="bottom"
+          :text="picks.rows.has(focus.card.row) ? 'Unpick it' : 'Pick it (Ctrl or Shift and click on the map)'"
+        />
+      </button>
       <v-menu v-if="focus.card.box">
         <template #activator="{ props: menu }">
           <button
@@ -188,6 +212,9 @@ header {
 .close {
   margin-left: auto;
   color: var(--soft);
+}
+.pick[aria-pressed='true'] {
+  color: var(--violet);
 }
 .close ~ .close {
   margin-left: 6px;

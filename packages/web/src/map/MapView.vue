@@ -13,7 +13,7 @@ import {
   mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import { cellAt, cellsIn, coordinateInWords, exprOfForm, formOfExpr, fromMercator, isSpaceForm, nodesIn, placeOf, solidOf, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+import { cellAt, cellsIn, coordinateInWords, emptyMask, exprOfForm, formOfExpr, fromMercator, isSpaceForm, nodesIn, placeOf, put, solidOf, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
 import { withPlace } from '../stack/space_forms.ts';
 import Collection from 'ol/Collection.js';
 import { defaults as defaultControls, ScaleLine } from 'ol/control.js';
@@ -35,6 +35,7 @@ import { api } from '../api/client.ts';
 import { useFocus } from '../stores/focus.ts';
 import { MOST_CELLS, useMapShow, type MapTool } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
+import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { sizeInWords } from '../areas/size.ts';
@@ -63,6 +64,7 @@ const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
 const notices = useNotices();
+const picks = usePicks();
 const show = useMapShow();
 const editing = useTreeEditing();
 const theme = useTheme();
@@ -195,7 +197,9 @@ onMounted(() => {
     const [west, south, east, north] = made.getView().calculateExtent(made.getSize());
     show.view = [...fromMercator(west, south), ...fromMercator(east, north)] as typeof show.view;
   });
-  made.on('singleclick', ({ coordinate }) => (show.tool === 'cells' ? pickCell(coordinate) : pick(coordinate)));
+  made.on('singleclick', ({ coordinate, originalEvent }) =>
+    show.tool === 'cells' ? pickCell(coordinate) : pick(coordinate, originalEvent as MouseEvent),
+  );
   map.value = made;
   repaint();
   fit();
@@ -204,6 +208,12 @@ onBeforeUnmount(() => map.value?.setTarget(undefined));
 
 function maskOf(sieveId: number): Uint32Array | null {
   return sifting.results.get(sieveId)?.mask ?? null;
+}
+
+function maskOfPicks(): Uint32Array {
+  const mask = emptyMask(workspace.activeSource!.rows);
+  for (const row of picks.rows) if (row < workspace.activeSource!.rows) put(mask, row);
+  return mask;
 }
 
 function pickCell([x, y]: Coordinate): void {
@@ -223,6 +233,7 @@ function repaint(): void {
       activeSieve: workspace.activeSieve,
       maskOf,
       nearMisses: focus.nearMissesOf === null ? null : nearMask.value,
+      picks: picks.rows.size > 0 ? maskOfPicks() : null,
       displayOf: display,
       hidden: show.hidden,
       showSifted: show.sifted,
@@ -241,6 +252,7 @@ watch(
     [...show.hidden],
     nearMask.value,
     focus.nearMissesOf,
+    picks.rows,
     colours.value,
     workspace.sources.map((s) => display(s.id)),
   ],
@@ -290,7 +302,8 @@ watch(
   { immediate: true, flush: 'post' },
 );
 
-function pick(coordinate: number[]): void {
+/** Asks the feature there, or with a key held down picks it by hand. */
+function pick(coordinate: number[], { ctrlKey, metaKey, shiftKey }: MouseEvent): void {
   if (show.tool !== 'pick') return;
   const source = workspace.activeSource;
   const shape = source && display(source.id);
@@ -301,7 +314,8 @@ function pick(coordinate: number[]): void {
   const hit =
     (mask && featureAt(shape, coordinate[0], coordinate[1], reach, mask)) ??
     featureAt(shape, coordinate[0], coordinate[1], reach, null);
-  focus.show(hit?.row ?? null);
+  if (!(ctrlKey || metaKey || shiftKey)) focus.show(hit?.row ?? null);
+  else if (hit) picks.toggle(hit.row);
 }
 
 watch(

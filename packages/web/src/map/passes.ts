@@ -13,12 +13,14 @@ export interface Scene {
   /** Shown in place of the active sieve's kept features. */
   nearMisses: Uint32Array | null;
   displayOf: (sourceId: number) => DisplayGeometry | null;
+  /** Features of the active source picked by hand; null for none. */
+  picks: Uint32Array | null;
   hidden: ReadonlySet<number>;
   showSifted: boolean;
-  colours: { land: string; coast: string; context: string; faint: string; rim: string };
+  colours: { land: string; coast: string; context: string; faint: string; rim: string; violet: string };
 }
 
-/** What the map draws, bottom first: ground, context, sifted-out features, other sieves, the active one. */
+/** What the map draws, bottom first: ground, context, sifted-out features, other sieves, the active one, picks. */
 export function passesOf(scene: Scene): Pass[] {
   const passes: Pass[] = [];
   const add = (sourceId: number, paint: Paint, mask: Uint32Array | null, invert = false) => {
@@ -61,6 +63,7 @@ export function passesOf(scene: Scene): Pass[] {
     if (scene.showSifted) add(source.id, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), mask, true);
     add(source.id, strong(sieve.colour, colours.rim, 4), scene.nearMisses ?? mask);
   }
+  if (scene.picks) add(source.id, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: `${colours.violet}40` }), scene.picks); // prettier-ignore
   return passes;
 }
 

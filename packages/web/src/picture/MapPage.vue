@@ -30,7 +30,7 @@ const busy = ref(false);
 const shown = ref('');
 
 /** Paper is light, whatever the screen is. */
-const MAP_COLOURS = { sea: '#dfe8e6', land: '#f2ecdc', coast: '#b9a888', context: '#b3a17d', faint: '#56685f', rim: '#fffdf7' }; // prettier-ignore
+const MAP_COLOURS = { sea: '#dfe8e6', land: '#f2ecdc', coast: '#b9a888', context: '#b3a17d', faint: '#56685f', rim: '#fffdf7', violet: '#64479b' }; // prettier-ignore
 /** Pixels in a CSS pixel of the page: some 200 to the inch. */
 const PAGE_RATIO = 200 / 96;
 
@@ -79,6 +79,7 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
     activeSieve: workspace.activeSieve,
     maskOf: (id) => sifting.results.get(id)?.mask ?? null,
     nearMisses: null,
+    picks: null,
     displayOf: (id) => displayOf(id, notices.complain),
     hidden: show.hidden,
     showSifted: show.sifted,

@@ -1,17 +1,18 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue';
+import { watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import Dock from '../dock/Dock.vue';
 import HandOver from '../handover/HandOver.vue';
 import MapView from '../map/MapView.vue';
 import SourceList from '../sources/SourceList.vue';
 import SiftStack from '../stack/SiftStack.vue';
+import { useHandOver } from '../stores/hand_over.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 
 const workspace = useWorkspace();
 const route = useRoute();
 const router = useRouter();
-const handingOver = ref(false);
+const handOver = useHandOver();
 
 /** The address says what is open; an address of something that is gone opens the first sieve there is. */
 function openFromRoute(): void {
@@ -35,12 +36,12 @@ watch(
 <template>
   <main class="surface">
     <SourceList />
-    <SiftStack @hand-over="handingOver = true" />
+    <SiftStack @hand-over="handOver.show()" />
     <div class="sight">
       <MapView />
       <Dock />
     </div>
-    <HandOver v-model="handingOver" />
+    <HandOver v-model="handOver.open" />
   </main>
 </template>
 

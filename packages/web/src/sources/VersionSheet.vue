@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { DIFFERENCE_PARTS } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -47,14 +48,18 @@ const unmatched = computed(() => {
         />
       </div>
       <div v-if="difference" class="counts">
-        <div>
-          <b>{{ counted(difference.added) }}</b> added
-        </div>
-        <div>
-          <b>{{ counted(difference.gone) }}</b> gone
-        </div>
-        <div>
-          <b>{{ counted(difference.changed) }}</b> changed
+        <div v-for="part in DIFFERENCE_PARTS" :key="part">
+          <b>{{ counted(difference[part]) }}</b> {{ part }}
+          <button
+            v-if="difference[part] > 0"
+            class="plain link"
+            type="button"
+            :disabled="versions.busy"
+            :data-test="`part-${part}`"
+            @click="versions.handOverPart(part)"
+          >
+            hand over
+          </button>
         </div>
         <div>
           <b>{{ counted(difference.same) }}</b> the same
@@ -113,6 +118,10 @@ const unmatched = computed(() => {
 .counts {
   display: flex;
   gap: 26px;
+}
+.counts .link {
+  display: block;
+  font-size: 13px;
 }
 .counts b {
   display: block;

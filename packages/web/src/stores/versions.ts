@@ -1,17 +1,29 @@
 import type { LayerLook, SourceInfo, VersionAnswer } from '@clean-sieve/server/api';
+import { emptyTree, type DifferenceRows } from '@clean-sieve/core';
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
 import { api } from '../api/client.ts';
 import { forgetDisplay } from '../map/display_cache.ts';
 import { counted } from '../words/numbers.ts';
+import { useHandOver } from './hand_over.ts';
 import { useJobs } from './jobs.ts';
 import { useNotices } from './notices.ts';
+import { usePicks } from './picks.ts';
 import { useSifting } from './sifting.ts';
 import { useWorkspace } from './workspace.ts';
 
+/** What the features of a part are, after their number. */
+const WORDS: Record<keyof DifferenceRows, (after: string, before: string) => string> = {
+  added: (after, before) => `are in ${after} and not in ${before}`,
+  gone: (after, before) => `are in ${before} and no longer in ${after}`,
+  changed: (after, before) => `differ in ${after} from what they were in ${before}`,
+};
+
 /** Another version of a source: brought in beside it, compared, and accepted or dropped. */
 export const useVersions = defineStore('versions', () => {
+  const handOver = useHandOver();
   const jobs = useJobs();
+  const picks = usePicks();
   const notices = useNotices();
   const sifting = useSifting();
   const workspace = useWorkspace();
@@ -59,6 +71,23 @@ export const useVersions = defineStore('versions', () => {
     }
   }
 
+  /** Opens the hand-over screen with one part of the comparison. */
+  async function handOverPart(part: keyof DifferenceRows): Promise<void> {
+    const [target, { versionId, key, fileName }] = [source.value!, version.value!];
+    busy.value = true;
+    try {
+      const job = await jobs.follow(await api.partOfVersion(target.id, versionId, key!, part));
+      const found = job.result?.part;
+      if (!found) return;
+      const of = found.sourceId === target.id ? target : await api.source(found.sourceId);
+      handOver.show({ source: of, sieve: null, tree: emptyTree(), name: `${target.name} ${part}`, picks: found.rows, pickedAs: WORDS[part](fileName, target.fileName) }); // prettier-ignore
+    } catch (error) {
+      notices.complain(error);
+    } finally {
+      busy.value = false;
+    }
+  }
+
   async function accept(): Promise<void> {
     const [target, { versionId }] = [source.value!, version.value!];
     source.value = version.value = null;
@@ -78,6 +107,7 @@ export const useVersions = defineStore('versions', () => {
       if (job.state !== 'done') return;
       await workspace.load();
       forgetDisplay(target.id);
+      picks.forget(target.id);
       sifting.refresh();
       const now = workspace.sources.find(({ id }) => id === target.id);
       notices.say(`${target.name} now has ${counted(now?.rows ?? 0)} features. The version before it can be put back.`);
@@ -86,5 +116,5 @@ export const useVersions = defineStore('versions', () => {
     }
   }
 
-  return { source, version, busy, bringIn, compareBy, accept, drop, exchange };
+  return { source, version, busy, bringIn, compareBy, handOverPart, accept, drop, exchange };
 });

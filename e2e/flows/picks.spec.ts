@@ -1,0 +1,129 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import { expect, test } from '../support/app.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-picks-'));
+
+/** Values of a column in the file that the open hand-over screen writes, as GDAL reads them. */
+async function handedOver(page: Page, column: string): Promise<string[]> {
+  const dialog = page.getByTestId('hand-over-dialog');
+  await dialog.getByRole('radio', { name: /^GeoJSON \.geojson/ }).check();
+  const [download] = await Promise.all([page.waitForEvent('download'), dialog.getByTestId('run').click()]);
+  const path = join(folder, download.suggestedFilename());
+  await download.saveAs(path);
+  const csv = execFileSync('ogr2ogr', ['-f', 'CSV', '/vsistdout/', path, '-select', column], { encoding: 'utf8' });
+  return csv.trim().split('\n').slice(1);
+}
+
+const picked = (page: Page) => page.getByTestId('picks');
+const menu = async (page: Page, entry: string) => {
+  await picked(page).click();
+  await page.locator('.v-list-item', { hasText: entry }).click();
+};
+
+test('features are picked in the table and on the map, handed over, and become a condition', async ({ surface }) => {
+  const { page } = surface;
+  await surface.open('Veterans overdue');
+  await expect(surface.kept).toHaveText('921');
+  await surface.table.getByTestId('pick').nth(1).click();
+  await expect(picked(page)).toHaveText('1 picked');
+  await surface.table
+    .getByTestId('pick')
+    .nth(3)
+    .click({ modifiers: ['Shift'] });
+  await expect(picked(page)).toHaveText('3 picked');
+  const names = await surface.table.locator('.row').evaluateAll((rows) => rows.slice(1, 4).map((row) => row.children[1].textContent)); // prettier-ignore
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect(picked(page)).toHaveText('1 picked');
+  await page.getByRole('button', { name: /^Redo/ }).click();
+
+  await menu(page, 'Hand them over');
+  await expect(page.getByTestId('hand-over-dialog')).toContainText('3 of 24,000 features');
+  expect(await handedOver(page, 'tree_id')).toEqual(names);
+
+  await menu(page, 'Copy their rows');
+  await expect(page.getByTestId('notice')).toContainText('3 rows on the clipboard');
+
+  await menu(page, 'Sift them out');
+  await expect(surface.kept).toHaveText('918');
+  expect(await surface.text()).toContain(`tree_id NOT IN ('${names.join("', '")}')`);
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect(surface.kept).toHaveText('921');
+
+  // The keyboard and the card pick too; the picks stay with their source.
+  await surface.table.locator('.row').nth(5).click();
+  await expect(page.getByTestId('card')).toBeVisible();
+  await surface.table.press(' ');
+  await expect(picked(page)).toHaveText('4 picked');
+  await page.getByTestId('card-pick').click();
+  await expect(picked(page)).toHaveText('3 picked');
+  await surface.open('Dark and narrow');
+  await expect(picked(page)).toHaveCount(0);
+  await surface.open('Veterans overdue');
+  await menu(page, 'Keep only them');
+  await expect(surface.kept).toHaveText('3');
+  await page.getByRole('button', { name: 'Show all that is kept' }).click();
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await menu(page, 'Clear the picks');
+  await expect(picked(page)).toHaveCount(0);
+});
+
+test('a click on the map with a key held down picks; the only one picked is offered when handing over', async ({
+  surface,
+}) => {
+  const { page } = surface;
+  const feature = (name: string, x: number) => ({ type: 'Feature', properties: { name }, geometry: { type: 'Point', coordinates: [x, 0] } }); // prettier-ignore
+  const features = [feature('west', -1), feature('middle', 0), feature('east', 1)];
+  await surface.bringIn('three.geojson', JSON.stringify({ type: 'FeatureCollection', features }));
+  await expect(page.getByTestId('table-state')).toContainText('3 rows');
+  await surface.open('three');
+  await page.getByRole('button', { name: 'Show all that is kept' }).click();
+  const box = (await page.getByTestId('map').boundingBox())!;
+  await expect(async () => {
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.keyboard.down('Control');
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    await page.keyboard.up('Control');
+    await expect(picked(page)).toHaveText('1 picked', { timeout: 2000 });
+  }).toPass();
+  await page.getByTestId('hand-over').click();
+  await expect(page.getByTestId('hand-over-dialog')).toContainText('3 of 3 features');
+  await page.getByTestId('only-picks').getByRole('checkbox').check();
+  await expect(page.getByTestId('hand-over-dialog')).toContainText('1 of 3 features');
+  expect(await handedOver(page, 'name')).toEqual(['middle']);
+  // Every feature can be picked at once.
+  await menu(page, 'Clear the picks');
+  await page.getByTestId('pick-all').click();
+  await expect(picked(page)).toHaveText('3 picked');
+});
+
+test('what was added, is gone or has changed between two versions is handed over', async ({ surface }) => {
+  const { page } = surface;
+  const feature = (tree: string, risk: number) => ({ type: 'Feature', properties: { tree, risk }, geometry: { type: 'Point', coordinates: [8, 47] } }); // prettier-ignore
+  const file = (...features: object[]) => JSON.stringify({ type: 'FeatureCollection', features });
+  await surface.bringIn('orchard.geojson', file(feature('A', 1), feature('B', 2), feature('C', 3)));
+  await expect(page.getByTestId('notice')).toContainText('orchard: 3 features');
+  await surface.more('orchard');
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByText('Bring in a newer version').click();
+  const newer = Buffer.from(file(feature('B', 7), feature('C', 3), feature('D', 4), feature('E', 5)));
+  await (await chooser).setFiles({ name: 'orchard-2027.geojson', mimeType: '', buffer: newer });
+  await expect(page.getByTestId('version-sheet')).toContainText('2 added');
+  for (const [part, trees] of [
+    ['added', ['D', 'E']],
+    ['gone', ['A']],
+    ['changed', ['B']],
+  ] as const) {
+    await page.getByTestId(`part-${part}`).click();
+    const dialog = page.getByTestId('hand-over-dialog');
+    await expect(dialog).toContainText(part === 'gone' ? 'no longer in orchard-2027.geojson' : 'orchard-2027.geojson');
+    expect(await handedOver(page, 'tree')).toEqual(trees);
+  }
+  await page.getByTestId('drop-version').click();
+  await page.getByTestId('hand-over').click();
+  await page.getByTestId('history-tab').click();
+  await expect(page.getByTestId('past-extract').filter({ hasText: 'orchard gone' })).toHaveCount(1);
+});
