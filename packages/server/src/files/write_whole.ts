@@ -35,7 +35,8 @@ export async function writeWhole(path: string, pieces: Pieces, progress?: Progre
       let batch: Uint8Array[] = [];
       let size = 0;
       const flush = async () => {
-        if (size > 0) await file.writev(batch);
+        // Goes on where the system took a part only, which `writev` does not.
+        if (size > 0) await file.writeFile(Buffer.concat(batch));
         bytes += size;
         [batch, size] = [[], 0];
         progress?.(bytes);
@@ -90,6 +91,11 @@ function told(error: unknown): unknown {
   const { code, message } = error as NodeJS.ErrnoException;
   if (code === 'ENOSPC' || /disk is full|SQLITE_FULL/i.test(message))
     return new Error('The disk is full; nothing was written. Make room, or leave columns out, and try again.');
+  if (code === 'EFBIG')
+    return new Error('The file would be larger than this disk takes; nothing was written. Leave columns out, or write several files.'); // prettier-ignore
+  // SQLite tells no more than that.
+  if (/disk i\/o error/i.test(message))
+    return new Error('The disk took no more or failed; nothing was written. Make room, or choose another folder.');
   if (code === 'EACCES' || code === 'EROFS' || code === 'EPERM')
     return new Error(`Nothing may be written there (${message}); choose another folder`);
   return error;

@@ -101,9 +101,11 @@ const others = computed(() =>
 );
 const problem = computed(() => {
   if (title.value.trim() === '') return 'Give the file a name';
-  const error = preview.value?.layers.find((one) => one.error !== null)?.error;
-  return error ?? '';
+  // The one of the layer on show stands in its preview.
+  const other = preview.value?.layers.find(({ error }, i) => error !== null && i !== at.value);
+  return other ? `${other.name}: ${other.error}` : '';
 });
+const failing = computed(() => preview.value?.layers.some(({ error }) => error !== null) ?? false);
 
 watch(open, (now) => {
   if (!now) return;
@@ -395,7 +397,9 @@ async function run(): Promise<void> {
           />
           <span v-if="problem" class="warn">{{ problem }}</span>
           <v-btn variant="text" @click="open = false">Cancel</v-btn>
-          <v-btn color="primary" :disabled="problem !== '' || running" data-test="run" @click="run">{{ verb }}</v-btn>
+          <v-btn color="primary" :disabled="problem !== '' || failing || running" data-test="run" @click="run">{{
+            verb
+          }}</v-btn>
         </footer>
       </template>
       <v-dialog v-model="choosingSystem" width="480">
