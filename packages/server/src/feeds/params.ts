@@ -7,6 +7,7 @@ import {
   GEOMETRY_NAME,
   convertLiterals,
   isBox,
+  isGeographic,
   isGeometry,
   parseDate,
   parseInstant,
@@ -143,7 +144,7 @@ function boxCondition(text: string, system: FeedCrs): Expr {
   let [x2, y2] = six ? numbers.slice(3) : numbers.slice(2);
   if (system.northFirst) [x1, y1, x2, y2] = [y1, x1, y2, x2];
   if (y1 > y2) throw new BadRequest('bbox has its lower edge above its upper one');
-  const geographic = system.crs.definition === null;
+  const geographic = isGeographic(system.crs);
   if (geographic && (Math.abs(y1) > 90 || Math.abs(y2) > 90 || Math.abs(x1) > 180 || Math.abs(x2) > 180))
     throw new BadRequest('bbox goes beyond 180 degrees of longitude or 90 of latitude');
   if (x1 > x2 && !geographic) throw new BadRequest('bbox has its left edge right of its right one');

@@ -35,6 +35,7 @@ const listed = (): CrsAnswer['systems'] => (text.value.trim() === '' ? props.lik
   <div class="picker">
     <input
       v-model="text"
+      class="entry-field"
       type="search"
       placeholder="Code, name or country"
       aria-label="Find a coordinate system"
@@ -71,12 +72,6 @@ const listed = (): CrsAnswer['systems'] => (text.value.trim() === '' ? props.lik
 <style scoped>
 input {
   width: 100%;
-  padding: 5px 10px;
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  background: var(--paper);
-  color: var(--ink);
-  font: inherit;
 }
 p {
   margin: 6px 0 2px;

@@ -31,6 +31,7 @@ function move(index: number, by: number, event: KeyboardEvent): void {
       <input
         v-if="columns.length > 10"
         v-model="find"
+        class="entry-field small"
         type="search"
         placeholder="Find a column"
         aria-label="Find a column"
@@ -57,6 +58,7 @@ function move(index: number, by: number, event: KeyboardEvent): void {
         <select
           v-if="one.column.codeList !== null"
           v-model="one.codes"
+          class="entry-field small"
           :disabled="!one.chosen"
           :aria-label="`Codes of ${one.column.name}`"
           :data-test="`codes-${one.column.name}`"
@@ -68,7 +70,7 @@ function move(index: number, by: number, event: KeyboardEvent): void {
         <span v-else />
         <input
           v-model="one.as"
-          class="as"
+          class="entry-field small as"
           type="text"
           maxlength="200"
           spellcheck="false"
@@ -97,12 +99,6 @@ header {
 header input {
   flex: 1;
   min-width: 60px;
-  padding: 2px 8px;
-  border: 1px solid var(--line);
-  border-radius: 7px;
-  background: var(--surface);
-  color: var(--ink);
-  font: inherit;
 }
 .grow {
   flex: 1;
@@ -151,15 +147,7 @@ input[type='checkbox'] {
 }
 select,
 .as {
-  box-sizing: border-box;
   width: 100%;
-  padding: 2px 6px;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  background: var(--surface);
-  color: var(--ink);
-  font: inherit;
-  font-size: 13px;
 }
 .as {
   font-family: var(--mono);

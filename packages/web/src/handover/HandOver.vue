@@ -220,6 +220,7 @@ async function run(): Promise<void> {
                 <div v-if="layers.length > 1" class="own">
                   <input
                     v-model="one.name"
+                    class="entry-field small"
                     type="text"
                     maxlength="120"
                     aria-label="Name of the layer"
@@ -520,13 +521,6 @@ li.on {
 .own input {
   flex: 1;
   min-width: 0;
-  padding: 2px 6px;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  background: var(--surface);
-  color: var(--ink);
-  font: inherit;
-  font-size: 13px;
 }
 .formats {
   display: grid;

@@ -224,7 +224,7 @@ async function removeDerived(): Promise<void> {
       </div>
       <input
         v-model="search"
-        class="search"
+        class="entry-field search"
         type="search"
         :placeholder="`Find in ${counted(profile.values.length)} values`"
         aria-label="Find a value"
@@ -319,12 +319,6 @@ dd {
 }
 .search {
   flex: none;
-  padding: 4px 10px;
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  background: var(--paper);
-  color: var(--ink);
-  font: inherit;
 }
 .values {
   flex: 1;

@@ -188,7 +188,7 @@ function download(): void {
           <template v-else>
             <template v-for="{ word, value, units } in measures" :key="word"
               >{{ word }} in all <b>{{ measured(value / units[unit[word]]) }}</b>
-              <select v-model="unit[word]" :aria-label="`Unit of the ${word.toLowerCase()}`">
+              <select v-model="unit[word]" class="entry-field small" :aria-label="`Unit of the ${word.toLowerCase()}`">
                 <option v-for="(_, name) in units" :key="name">{{ name }}</option>
               </select>
             </template>
@@ -375,14 +375,6 @@ dd {
 }
 .measure {
   margin: 10px 0 0;
-}
-select {
-  padding: 1px 4px;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  background: var(--paper);
-  color: var(--ink);
-  font: inherit;
 }
 .invalid {
   display: flex;

@@ -130,7 +130,7 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
         <input
           ref="field"
           v-model="search"
-          class="search"
+          class="entry-field search"
           type="search"
           placeholder="Find a column"
           aria-label="Find a column"
@@ -219,12 +219,6 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
   display: block;
   width: calc(100% - 20px);
   margin: 10px 10px 4px;
-  padding: 5px 10px;
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  background: var(--paper);
-  color: var(--ink);
-  font: inherit;
 }
 .columns {
   max-height: 300px;

@@ -31,7 +31,7 @@ function apply(): void {
   <div>
     <textarea
       v-model="text"
-      class="mono"
+      class="entry-field mono"
       rows="3"
       aria-label="The condition as text"
       spellcheck="false"
@@ -44,11 +44,6 @@ function apply(): void {
 <style scoped>
 textarea {
   width: 100%;
-  padding: 6px 9px;
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  background: var(--paper);
-  color: var(--ink);
   resize: vertical;
 }
 p {

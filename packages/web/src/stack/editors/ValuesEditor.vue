@@ -70,7 +70,7 @@ function all(on: boolean): void {
   <div class="values">
     <input
       v-model="search"
-      class="search"
+      class="entry-field search"
       type="search"
       :placeholder="`Find in ${plural(values?.length ?? 0, 'value')}`"
       aria-label="Find a value"
@@ -122,12 +122,7 @@ function all(on: boolean): void {
 <style scoped>
 .search {
   width: 100%;
-  padding: 4px 9px;
-  border: 1px solid var(--line);
   border-radius: 8px 8px 0 0;
-  background: var(--paper);
-  color: var(--ink);
-  font: inherit;
 }
 .list {
   height: min(176px, calc(var(--values) * 26px + 4px));
