@@ -13,7 +13,7 @@ import {
   mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import { cellAt, cellsIn, coordinateInWords, emptyMask, exprOfForm, formOfExpr, fromMercator, isSpaceForm, nodesIn, placeOf, put, solidOf, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+import { cellAt, cellsIn, coordinateInWords, emptyMask, exprOfForm, fromMercator, isSpaceForm, placeOf, put, solidOf, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
 import { withPlace } from '../stack/space_forms.ts';
 import Collection from 'ol/Collection.js';
 import { defaults as defaultControls, ScaleLine } from 'ol/control.js';
@@ -45,6 +45,7 @@ import {
   cornersOf,
   isRound,
   movedGeometry,
+  placedConditions,
   shapeOfForm,
   shapeOnMap,
   startDrawing,
@@ -368,13 +369,7 @@ watch(
 const forms = computed(() => {
   const { activeSieve, activeSource } = workspace;
   if (!activeSieve || !activeSource) return [];
-  const found: { id: string; form: Form; off: boolean }[] = [];
-  for (const { node } of nodesIn(activeSieve.tree)) {
-    if (node.kind !== 'condition') continue;
-    const form = formOfExpr(node.expr, activeSource.columns);
-    if (isSpaceForm(form)) found.push({ id: node.id, form, off: node.off === true });
-  }
-  return found;
+  return placedConditions(activeSieve.tree, activeSource.columns);
 });
 
 watch(

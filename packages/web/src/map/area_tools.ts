@@ -1,4 +1,4 @@
-import { fromMercator, geodesicAzimuth, geodesicPoint, isSpaceForm, LENGTH_UNITS, measureOfGeometry, reachOf, Shape, solidOf, toMercator, type AreaShape, type AreaShapes, type Form, type Place } from '@clean-sieve/core'; // prettier-ignore
+import { formOfExpr, fromMercator, geodesicAzimuth, geodesicPoint, isSpaceForm, LENGTH_UNITS, measureOfGeometry, nodesIn, reachOf, Shape, solidOf, toMercator, type AreaShape, type AreaShapes, type ColumnSchema, type Form, type Group, type Place } from '@clean-sieve/core'; // prettier-ignore
 import type { Geometry, Position } from 'geojson';
 import type { Coordinate } from 'ol/coordinate.js';
 import Feature from 'ol/Feature.js';
@@ -202,6 +202,21 @@ export function shapeOfForm(form: Form, shapes: AreaShapes): Feature | null {
   }
   const drawn = shapesOfPlace(form.geometry, shapes).map(shapeOnMap);
   return drawn.length === 0 ? null : new Feature(drawn.length === 1 ? drawn[0] : new OlGeometryCollection(drawn));
+}
+
+/** A condition in space, as the map shows it. */
+export interface PlacedCondition {
+  id: string;
+  form: Form;
+  off: boolean;
+}
+
+export function placedConditions(tree: Group, columns: readonly ColumnSchema[]): PlacedCondition[] {
+  return [...nodesIn(tree)].flatMap(({ node }) => {
+    if (node.kind !== 'condition') return [];
+    const form = formOfExpr(node.expr, columns);
+    return isSpaceForm(form) ? [{ id: node.id, form, off: node.off === true }] : [];
+  });
 }
 
 /** The shapes of a place; none for the features of a source or sieve, which the map shows anyway. */

@@ -3,6 +3,7 @@ import { sentenceOf } from '@clean-sieve/core';
 import type { PageRequest } from '@clean-sieve/server/api';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
+import { placedConditions, shapeOfForm } from '../map/area_tools.ts';
 import { displayOf } from '../map/display_cache.ts';
 import { passesOf } from '../map/passes.ts';
 import { useMapShow } from '../stores/map_show.ts';
@@ -87,7 +88,9 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
   });
   const { lon, lat } = middle.value;
   const center: [number, number] = [lon * 111_319.49079327358, 6_378_137 * Math.log(Math.tan(Math.PI / 4 + (lat * Math.PI) / 360))]; // prettier-ignore
-  return mapPicture(mapSize.value, ratio, { center, resolution: resolutionOf(chosen.value, lat) }, passes, MAP_COLOURS);
+  const sight = { center, resolution: resolutionOf(chosen.value, lat) };
+  const areas = placedConditions(sifting.shownTree, source.value?.columns ?? []).flatMap(({ form, off }) => (off ? [] : shapeOfForm(form, workspace.areaShapes) ?? [])); // prettier-ignore
+  return mapPicture(mapSize.value, ratio, sight, passes, areas, MAP_COLOURS);
 }
 
 /** Scale bar, north and legend on the picture itself. */

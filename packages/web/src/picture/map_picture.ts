@@ -1,4 +1,8 @@
+import type Feature from 'ol/Feature.js';
+import VectorLayer from 'ol/layer/Vector.js';
 import OlMap from 'ol/Map.js';
+import VectorSource from 'ol/source/Vector.js';
+import { Fill, Stroke, Style } from 'ol/style.js';
 import View from 'ol/View.js';
 import { FeatureLayer, type Pass } from '../map/feature_layer.ts';
 import { worldLayer } from '../map/world.ts';
@@ -34,6 +38,7 @@ export const lengthInWords = (metres: number) => (metres >= 1000 ? `${(metres / 
 
 /**
  * Draws the map at any size and pixel density, beside the one on the screen.
+ * @param areas that conditions are about, over the features
  * @param size in CSS pixels @param ratio pixels in one of those
  */
 export async function mapPicture(
@@ -41,18 +46,20 @@ export async function mapPicture(
   ratio: number,
   sight: Sight,
   passes: Pass[],
-  colours: { land: string; coast: string; sea: string },
+  areas: Feature[],
+  colours: { land: string; coast: string; sea: string; violet: string },
 ): Promise<HTMLCanvasElement> {
   const target = document.createElement('div');
   Object.assign(target.style, { position: 'fixed', left: '-30000px', width: `${size[0]}px`, height: `${size[1]}px` });
   document.body.append(target);
   const features = new FeatureLayer();
+  const outline = new Style({ fill: new Fill({ color: `${colours.violet}14` }), stroke: new Stroke({ color: colours.violet, width: 1.8, lineDash: [6, 4] }) }); // prettier-ignore
   const map = new OlMap({
     target,
     controls: [],
     interactions: [],
     pixelRatio: ratio,
-    layers: [worldLayer(() => colours), features],
+    layers: [worldLayer(() => colours), features, new VectorLayer({ source: new VectorSource({ features: areas }), zIndex: 2, style: outline })], // prettier-ignore
     view: new View({ ...sight, minResolution: 1e-6, constrainResolution: false, enableRotation: false }),
   });
   try {
