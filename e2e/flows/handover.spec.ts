@@ -170,7 +170,30 @@ test('the map as a page with everything on it, and as a picture of a chosen size
   await page.getByRole('spinbutton', { name: 'Height' }).fill('500');
   const picture = readFileSync(await written(page, () => page.getByTestId('make-page').click()));
   expect([picture.readUInt32BE(16), picture.readUInt32BE(20)]).toEqual([900, 500]);
+  // The area of a condition is drawn in its violet, which nothing else on the picture has.
+  expect(await violetIn(page, picture)).toBe(0);
+  await surface.open('Risky at the harbour front');
+  await page.getByTestId('hand-over').click();
+  await page.getByTestId('map-tab').click();
+  await page.getByRole('radio', { name: /Picture/ }).check();
+  const withArea = readFileSync(await written(page, () => page.getByTestId('make-page').click()));
+  expect(await violetIn(page, withArea)).toBeGreaterThan(200);
 });
+
+/** Pixels of a PNG in the colour of areas. */
+async function violetIn(page: Page, picture: Buffer): Promise<number> {
+  return page.evaluate(async (base64) => {
+    const image = new Image();
+    image.src = `data:image/png;base64,${base64}`;
+    await image.decode();
+    const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
+    context.drawImage(image, 0, 0);
+    const { data } = context.getImageData(0, 0, image.width, image.height);
+    let count = 0;
+    for (let i = 0; i < data.length; i += 4) if (Math.abs(data[i] - 0x64) < 12 && Math.abs(data[i + 1] - 0x47) < 12 && Math.abs(data[i + 2] - 0x9b) < 12) count++; // prettier-ignore
+    return count;
+  }, picture.toString('base64'));
+}
 
 test('rows, a feature, the sentence and the text on the clipboard', async ({ surface }) => {
   const { page } = surface;

@@ -93,7 +93,7 @@ function encodingOf(declared: string | null, languageDriver: number, records: Ui
 }
 
 function valueOf(field: Field, bytes: Uint8Array, decoder: TextDecoder): string | number | boolean | null {
-  const text = decoder.decode(bytes).replaceAll('\0', '').trimEnd();
+  const text = decoder.decode(bytes).replaceAll('\0', '').replace(/ +$/, '');
   const plain = text.trim();
   switch (field.type) {
     case 'N':
