@@ -1,6 +1,7 @@
 import { datePrecision, GROUP_ROWS, NO_OFFSET, valueAt, type Column, type Value } from '../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, type Box, type GeometryType } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
+import { ReadError } from './read_error.ts';
 import type { FeatureTable } from '../features/table.ts';
 
 /** What a column is called and means, for readers who see the file alone. */
@@ -48,11 +49,26 @@ export type Writing = {
   lonLatOnly?: boolean;
   /** Rows without shapes cannot be written. */
   needsShapes?: boolean;
+  /**
+   * As many columns as a layer has room for: 255 in dBASE files (common practice), 2,000 in SQLite as it is usually built,
+   * 16,384 in a sheet; identifiers and shapes take some of them.
+   */
+  mostColumns?: number;
 } & (
   | { kind: 'file'; pieces(layer: WrittenLayer): Pieces }
   | { kind: 'files'; parts(layer: WrittenLayer): { name: string; pieces: Pieces }[] }
   | { kind: 'database'; fill(layers: readonly WrittenLayer[], database: MadeDatabase): Iterable<number> }
 );
+
+/** Throws a ReadError where a layer has more columns than its format has room for. */
+export function refuseTooWide({ table }: WrittenLayer, label: string, { mostColumns = Infinity }: Writing): void {
+  const { length } = table.columns;
+  if (length > mostColumns)
+    throw new ReadError(
+      `${label} has room for ${mostColumns.toLocaleString('en-GB')} columns, and these are ${length.toLocaleString('en-GB')}`,
+      'Choose fewer columns, or another format',
+    );
+}
 
 /** Types that files of several formats tell apart; `integer` fits in 32 bits, `long` is exact in a double. */
 export type FileType = 'integer' | 'long' | 'double' | 'text' | 'boolean' | 'date' | 'datetime';

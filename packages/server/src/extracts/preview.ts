@@ -5,6 +5,7 @@ import {
   makeTable,
   printGeometry,
   ReadError,
+  refuseTooWide,
   rowsOf,
   shapefileLimits,
   valueAt,
@@ -99,6 +100,7 @@ export async function previewLayer(
       guarded: request.guarded,
       made: new Date(),
     });
+    refuseTooWide(layer(first), format.label, format.writing);
     // Of all kept features, with their shapes as they come: a centroid is made of each only when the file is.
     const whole = () => makeTable(table, kept, { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null }, meanings, geos); // prettier-ignore
     const sample = await sizeOf(layer(sampled), format, request.zip);

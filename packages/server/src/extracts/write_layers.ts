@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { ReadError, type Pieces, type WrittenFormat, type WrittenLayer } from '@clean-sieve/core';
+import { ReadError, refuseTooWide, type Pieces, type WrittenFormat, type WrittenLayer } from '@clean-sieve/core';
 import { zipped } from '../files/zipped.ts';
 import { writeDatabase, writeWhole } from '../files/write_whole.ts';
 
@@ -12,10 +12,12 @@ import { writeDatabase, writeWhole } from '../files/write_whole.ts';
  */
 export async function writeLayers(
   path: string,
-  { label, writing }: WrittenFormat,
+  format: WrittenFormat,
   layers: readonly WrittenLayer[],
   progress: (share: number, words: string) => void = () => undefined,
 ): Promise<number> {
+  const { label, writing } = format;
+  for (const layer of layers) refuseTooWide(layer, label, writing);
   const rows = layers.reduce((sum, layer) => sum + layer.rows.length, 0);
   const byBytes = (bytes: number) => progress(0.5, `${(bytes / 1e6).toFixed(1)} MB written`);
   if (writing.kind === 'database')
@@ -60,6 +62,7 @@ export async function writeData(
       await rm(whole, { force: true });
     }
   } else {
+    for (const layer of layers) refuseTooWide(layer, format.label, writing);
     const parts = layers.flatMap((layer) => partsOf(layer, format));
     await writeWhole(path, zipped([...parts, ...notes], made), (bytes) => report(0.5, `${(bytes / 1e6).toFixed(1)} MB written`)); // prettier-ignore
   }

@@ -385,6 +385,31 @@ test('CSV: texts that a spreadsheet would take for formulas are kept from that, 
   expect(readFileSync(at('utm.csv'), 'utf8')).toMatch(/,=1\+1,POINT\(1818\d+/);
 });
 
+test.each([
+  ['shapefile', 256, 'Shapefile has room for 255 columns, and these are 256'],
+  ['geopackage', 1999, 'GeoPackage has room for 1,998 columns, and these are 1,999'],
+])('%s of %i columns is refused before anything is written; one fewer is read whole', async (format, columns, said) => {
+  const wide = (count: number) => {
+    const builder = new TableBuilder();
+    builder.addFeature({ type: 'Point', coordinates: [0, 0] }, Object.fromEntries(Array.from({ length: count }, (_, i) => [`c${i}`, i]))); // prettier-ignore
+    return layerOf(builder.finish());
+  };
+  const ending = format === 'shapefile' ? 'zip' : 'gpkg';
+  await expect(written(format, `wide.${ending}`, wide(columns))).rejects.toThrow(said);
+  const path = await written(format, `wide.${ending}`, wide(columns - 1));
+  const [seen] = gdal(format === 'shapefile' ? `/vsizip/${path}/set.shp` : path);
+  expect(seen.columns).toHaveLength(columns - 1);
+  expect(Object.values(seen.rows[0][1]).map(Number)).toEqual(Array.from({ length: columns - 1 }, (_, i) => i));
+});
+
+test('the longest row that a shapefile can have is read whole', async () => {
+  const builder = new TableBuilder();
+  // 255 columns of 254 bytes are 64,770; the header has two bytes for that.
+  builder.addFeature(null, Object.fromEntries(Array.from({ length: 255 }, (_, i) => [`c${i}`, 'x'.repeat(254)])));
+  const path = await written('shapefile', 'long.zip', layerOf(builder.finish()));
+  expect(gdal(`/vsizip/${path}/set.dbf`)[0].rows[0][1].c254).toBe('x'.repeat(254));
+});
+
 test('a cancelled or failing file leaves nothing behind', async () => {
   const stop = () => {
     throw new Error('stop');

@@ -8,5 +8,11 @@ export const geopackage: Format = {
   mediaType: 'application/geopackage+sqlite3',
   layers: async (input) => (await import('./read.ts')).layersOfGeoPackage(input),
   read: async (input, options) => (await import('./read.ts')).readGeoPackage(input, options),
-  writing: { kind: 'database', extension: '.gpkg', mediaType: 'application/geopackage+sqlite3', fill: fillGeoPackage },
+  writing: {
+    kind: 'database',
+    extension: '.gpkg',
+    mediaType: 'application/geopackage+sqlite3',
+    mostColumns: 1998,
+    fill: fillGeoPackage,
+  },
 };

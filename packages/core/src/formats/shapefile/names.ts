@@ -8,9 +8,15 @@ export const LONGEST_TEXT = 254;
  */
 export function shortNames(names: readonly string[]): string[] {
   const taken = new Set<string>();
+  /** The last number given to names that are cut to the same. */
+  const numbers = new Map<string, number>();
   return names.map((name) => {
-    let short = cut(name, LONGEST_NAME) || 'field';
-    for (let n = 1; taken.has(short.toLowerCase()); n++) short = `${cut(name, LONGEST_NAME - 1 - String(n).length)}_${n}`; // prettier-ignore
+    const first = cut(name, LONGEST_NAME) || 'field';
+    let short = first;
+    for (let n = (numbers.get(first) ?? 0) + 1; taken.has(short.toLowerCase()); n++) {
+      short = `${cut(name, LONGEST_NAME - 1 - String(n).length)}_${n}`;
+      numbers.set(first, n);
+    }
     taken.add(short.toLowerCase());
     return short;
   });

@@ -8,5 +8,5 @@ export const shapefile: Format = {
   mediaType: 'application/vnd.shp',
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readShapefile(input, options),
-  writing: { kind: 'files', extension: '.zip', mediaType: 'application/zip', parts: shapefileParts },
+  writing: { kind: 'files', extension: '.zip', mediaType: 'application/zip', mostColumns: 255, parts: shapefileParts },
 };

@@ -13,6 +13,7 @@ export const workbook: Format = {
     Promise.reject(new ReadError('A spreadsheet workbook cannot be brought in', 'Save the sheet as CSV and bring that in')), // prettier-ignore
   writing: {
     kind: 'file',
+    mostColumns: 16_382,
     extension: '.xlsx',
     mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
     async *pieces(layer) {
