@@ -134,7 +134,7 @@ function shortShape(table: Parameters<typeof geometryAt>[0], row: number): strin
 }
 
 /** A GeoPackage has tables that describe it, each shape's box in an index of its own, and pages that are not full. */
-const [GEOPACKAGE_TABLES, GEOPACKAGE_SHARE] = [90_000, 1.25];
+const [GEOPACKAGE_TABLES, GEOPACKAGE_SHARE] = [90_000, 0.8];
 
 async function sizeOf(layer: WrittenLayer, { writing }: WrittenFormat, zip: boolean): Promise<number> {
   let bytes = 0;
