@@ -142,6 +142,16 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
   const filtered = execFileSync('ogrinfo', ['-ro', '-al', '-so', '-where', "condition = 'poor'", `OAPIF:${base}`], { encoding: 'utf8' }); // prettier-ignore
   expect(Number(/Feature Count: (\d+)/.exec(filtered)?.[1])).toBe(poor);
 
+  // TileJSON tells where the tiles are and what their layer holds.
+  const tileset = (await (await request.get(`${own}/tiles/WebMercatorQuad`)).json()) as {
+    tilejson: string;
+    tiles: string[];
+    vector_layers: { id: string; fields: Record<string, string> }[];
+  };
+  expect(tileset.tilejson).toBe('3.0.0');
+  expect(tileset.vector_layers[0].fields).toMatchObject({ species: 'String', girth_cm: 'Number' });
+  const byTemplate = tileset.tiles[0].replace('{z}', '8').replace('{y}', '90').replace('{x}', '119');
+  expect(byTemplate).toBe(`${own}/tiles/WebMercatorQuad/8/90/119`);
   // Vector tiles, read by GDAL: the whole island is in one tile, every feature once.
   const tile = await request.get(`${own}/tiles/WebMercatorQuad/8/90/119`);
   expect(tile.headers()['content-type']).toBe('application/vnd.mapbox-vector-tile');

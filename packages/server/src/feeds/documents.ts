@@ -27,6 +27,8 @@ export const HTML_TYPE = 'text/html';
 export const GEOJSON_TYPE = 'application/geo+json';
 export const OPENAPI_TYPE = 'application/vnd.oai.openapi+json;version=3.0';
 export const SCHEMA_TYPE = 'application/schema+json';
+/** Tiles are made down to this level of the WebMercatorQuad set. */
+export const MOST_ZOOM = 24;
 export const TILE_TYPE = 'application/vnd.mapbox-vector-tile';
 
 const link = (href: string, rel: string, type: string, title: string): Link => ({ href, rel, type, title });
@@ -79,8 +81,27 @@ export function collection(base: string, feed: PublishedFeed, html: boolean) {
         SCHEMA_TYPE,
         'Columns to filter by',
       ),
+      link(`${own}/tiles/WebMercatorQuad`, 'describedby', JSON_TYPE, 'The vector tiles as TileJSON'),
       { ...link(`${own}/tiles/WebMercatorQuad/{tileMatrix}/{tileRow}/{tileCol}`, 'item', TILE_TYPE, 'Vector tiles'), templated: true }, // prettier-ignore
     ],
+  };
+}
+
+const TILE_FIELDS: Record<string, string> = { number: 'Number', boolean: 'Boolean' };
+
+/** What tells a map client of the tiles: TileJSON 3.0.0, with the layer and its fields. */
+export function tileJson(base: string, { collection: id, title, description, source, columns }: PublishedFeed) {
+  const fields = Object.fromEntries(columns.map(({ name, type }) => [name, TILE_FIELDS[type] ?? 'String']));
+  return {
+    tilejson: '3.0.0',
+    tiles: [`${base}/collections/${id}/tiles/WebMercatorQuad/{z}/{y}/{x}`],
+    vector_layers: [{ id, description, fields }],
+    name: title,
+    description,
+    scheme: 'xyz',
+    ...(source.extent ? { bounds: source.extent } : {}),
+    minzoom: 0,
+    maxzoom: MOST_ZOOM,
   };
 }
 
@@ -157,6 +178,7 @@ export function openApi(base: string, feed: PublishedFeed) {
       [`${own}/queryables`]: get('queryables', 'Columns to filter by', [f], json('JSON Schema', SCHEMA_TYPE)),
       [`${own}/items`]: get('items', 'Features', items, json('Features', GEOJSON_TYPE)),
       [`${own}/items/{featureId}`]: get('item', 'One feature', [{ ...path('featureId'), schema: { type: 'string' } }, crs, f], json('A feature', GEOJSON_TYPE)), // prettier-ignore
+      [`${own}/tiles/WebMercatorQuad`]: get('tiles', 'The vector tiles as TileJSON 3.0.0', [], json('TileJSON')),
       [`${own}/tiles/WebMercatorQuad/{tileMatrix}/{tileRow}/{tileCol}`]: get('tile', 'A vector tile', ['tileMatrix', 'tileRow', 'tileCol'].map(path), { '200': { description: 'Mapbox Vector Tile 2.1', content: { [TILE_TYPE]: { schema: { type: 'string', format: 'binary' } } } } }), // prettier-ignore
     },
   };

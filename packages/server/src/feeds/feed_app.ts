@@ -3,7 +3,16 @@ import { Hono, type Context } from 'hono';
 import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
 import { entities, type Store } from '../store/store.ts';
 import * as documents from './documents.ts';
-import { GEOJSON_TYPE, HTML_TYPE, JSON_TYPE, OPENAPI_TYPE, SCHEMA_TYPE, selfLinks, TILE_TYPE } from './documents.ts';
+import {
+  GEOJSON_TYPE,
+  HTML_TYPE,
+  JSON_TYPE,
+  MOST_ZOOM,
+  OPENAPI_TYPE,
+  SCHEMA_TYPE,
+  selfLinks,
+  TILE_TYPE,
+} from './documents.ts';
 import type { FeedItems } from './items.ts';
 import { code, featureTable, linkList, page, paragraph, valueTable } from './pages.ts';
 import { BadRequest, formatOf, itemsQuery, systemOf, type FeedCrs } from './params.ts';
@@ -139,10 +148,16 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
     }
     return c.body(`${feature.slice(0, -1)},"links":${JSON.stringify(links)}}`, 200, geoHeaders(system));
   });
+  app.get('/:feed/collections/:collection/tiles/WebMercatorQuad', async (c) => {
+    const { feed, base, query } = await opened(c);
+    only(query);
+    return answer(c, documents.tileJson(base, feed));
+  });
   app.get('/:feed/collections/:collection/tiles/WebMercatorQuad/:z/:y/:x', async (c) => {
     const { feed } = await opened(c);
     const [z, y, x] = ['z', 'y', 'x'].map((name) => (/^\d{1,8}$/.test(c.req.param(name) ?? '') ? Number(c.req.param(name)) : -1)); // prettier-ignore
-    if (z < 0 || z > 24 || x < 0 || y < 0 || x >= 2 ** z || y >= 2 ** z) throw new NoFeed(404, 'There is no such tile');
+    if (z < 0 || z > MOST_ZOOM || x < 0 || y < 0 || x >= 2 ** z || y >= 2 ** z)
+      throw new NoFeed(404, 'There is no such tile');
     const tile = await ask<Uint8Array<ArrayBuffer>>(feed, { kind: 'tile', z, x, y, name: feed.collection });
     return c.body(tile, 200, { 'content-type': TILE_TYPE });
   });
