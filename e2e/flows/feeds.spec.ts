@@ -187,3 +187,33 @@ test('a live feed follows its sieve, a frozen one does not; switched off, its li
   expect((await json(request, live)).status).toBe(404);
   expect((await json(request, `${live.slice(0, -3)}abc`)).status).toBe(404);
 });
+
+test('a feed keeps its address when its sieve gets another name, and comes back with a sieve that comes back', async ({
+  surface,
+}) => {
+  const { page } = surface;
+  const { request } = page;
+  await surface.newSieve();
+  const name = (await surface.stack.getByRole('heading', { level: 1 }).innerText()).trim();
+  const feed = await published(surface, name, 'publish-live');
+  const idOf = async () => {
+    const { status, body } = await json<{ collections: { id: string }[] }>(request, `${feed}/collections`);
+    return status === 200 ? body.collections[0].id : status;
+  };
+  const before = await idOf();
+  await surface.stack.getByRole('button', { name: 'Rename the sieve' }).click();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('Another name');
+  await page.keyboard.press('Enter');
+  await expect(surface.stack.getByRole('heading', { level: 1 })).toHaveText('Another name');
+  await expect.poll(async () => (await json<{ title: string }>(request, feed)).body.title).toBe('Another name');
+  expect(await idOf()).toBe(before);
+  await surface.more('Another name');
+  await page.locator('.v-list-item', { hasText: 'Remove' }).click();
+  await expect.poll(idOf).toBe(404);
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect.poll(idOf).toBe(before);
+  await surface.more('Another name');
+  await page.getByText('Publish as a feed').click();
+  await expect(page.getByTestId('feed')).toHaveCount(1);
+});

@@ -25,14 +25,14 @@ import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import type { Jobs } from '../jobs/jobs.ts';
 import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
-import { Area, CodeList, Feed, Sieve, Source, SourceColumn, type SieveRow } from '../store/entities.ts';
+import { Area, CodeList, Feed, Sieve, Source, SourceColumn, type FeedRow, type SieveRow } from '../store/entities.ts';
 import { addColumn, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
 import { extractRoutes } from './extracts.ts';
 import { pdfPage } from '../page/page.ts';
 import { feedApp } from '../feeds/feed_app.ts';
-import { frozenFeed } from '../feeds/published.ts';
+import { frozenFeed, slugOf } from '../feeds/published.ts';
 import {
   areaInfo,
   asOfDay,
@@ -538,6 +538,7 @@ export function makeApp(services: Services): Hono {
       id: randomBytes(18).toString('base64url'),
       sieve,
       madeAt: new Date().toISOString(),
+      collection: slugOf(sieve.name ?? sieve.source.name),
       frozen: frozen ? await frozenFeed(manager, sifting, sieve) : null,
     });
     await manager.flush();
@@ -548,12 +549,16 @@ export function makeApp(services: Services): Hono {
     return c.body(null, 204);
   });
 
+  /** Feeds of sieves that were removed, which come back at their links when that is undone. */
+  const goneFeeds = new Map<number, Pick<FeedRow, 'id' | 'madeAt' | 'collection' | 'frozen'>[]>();
   api.post('/sieves', async (c) => {
     const { sourceId, ...rest } = newSieve.parse(await c.req.json());
     await sourceOf(String(sourceId));
     const manager = em();
     const sieve = manager.create(Sieve, { ...rest, source: sourceId });
+    for (const feed of goneFeeds.get(rest.id ?? -1) ?? []) manager.create(Feed, { ...feed, sieve });
     await manager.flush();
+    goneFeeds.delete(sieve.id);
     return c.json(sieveInfo(sieve));
   });
   api.patch('/sieves/:id', async (c) => {
@@ -575,7 +580,15 @@ export function makeApp(services: Services): Hono {
     const manager = em();
     const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
     if (sieve?.name) await notNamed(manager, layerRef('SIEVE', sieve.name), 'The sieve is needed', sieve.id);
-    await em().nativeDelete(Sieve, { id: id(c.req.param('id')) });
+    if (sieve) {
+      const feeds = await manager.find(Feed, { sieve: sieve.id });
+      if (feeds.length > 0)
+        goneFeeds.set(
+          sieve.id,
+          feeds.map(({ id: link, madeAt, collection, frozen }) => ({ id: link, madeAt, collection, frozen })),
+        );
+      await em().nativeDelete(Sieve, { id: sieve.id });
+    }
     return c.body(null, 204);
   });
 

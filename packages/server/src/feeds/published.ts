@@ -8,7 +8,7 @@ import { feedSystems, type FeedCrs } from './params.ts';
 /** A feed with the source that its features are of. */
 export interface PublishedFeed {
   id: string;
-  /** Identifier of its one collection, from the name. */
+  /** Identifier of its one collection. */
   collection: string;
   title: string;
   description: string;
@@ -45,7 +45,7 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
   const state = frozen ? `Frozen on ${feed.madeAt.slice(0, 10)}: it does not follow later changes.` : `Live: it follows its sieve and its source; relative dates count from ${formatDay(asOf)}.`; // prettier-ignore
   return {
     id,
-    collection: slugOf(title),
+    collection: feed.collection,
     title,
     description: `${sentence}. ${state}`,
     source,
@@ -65,7 +65,7 @@ async function versionOf(em: Entities, source: SourceRow, takenAt: string): Prom
 }
 
 /** Letters, digits and hyphens, for addresses. */
-function slugOf(title: string): string {
+export function slugOf(title: string): string {
   const slug = title.normalize('NFKD').toLowerCase().replaceAll(/[^a-z0-9]+/g, '-').replaceAll(/^-+|-+$/g, '').slice(0, 60); // prettier-ignore
   return slug === '' ? 'features' : slug;
 }

@@ -166,6 +166,8 @@ export const Feed = defineEntity({
     id: p.string().primary(),
     sieve: () => p.manyToOne(Sieve).deleteRule('cascade'),
     madeAt: p.string(),
+    /** Identifier of its collection, which stays whatever the sieve is called later. */
+    collection: p.string(),
     /** What it holds for good; null where it follows its sieve. */
     frozen: p.json<FrozenFeed>().nullable(),
   },

@@ -99,6 +99,12 @@ class Feeds extends Migration {
   }
 }
 
+class FeedCollections extends Migration {
+  override up(): void {
+    this.addSql("alter table `feed` add column `collection` text not null default 'features'");
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
@@ -108,4 +114,5 @@ export const MIGRATIONS = [
   { name: '006_areas', class: Areas },
   { name: '007_extracts', class: Extracts },
   { name: '008_feeds', class: Feeds },
+  { name: '009_feed_collections', class: FeedCollections },
 ];

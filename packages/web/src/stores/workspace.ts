@@ -282,6 +282,7 @@ export const useWorkspace = defineStore('workspace', () => {
   async function restoreSieve(sieve: SieveInfo): Promise<void> {
     const restored = await api.addSieve(sieve);
     sieves.value = [...sieves.value, restored].sort((a, b) => a.id - b.id);
+    feeds.value = (await api.workspace()).feeds;
     openSieve(restored.id);
   }
 
