@@ -1,0 +1,48 @@
+import type { SourceInfo } from '@clean-sieve/server/api';
+import { createPinia, setActivePinia } from 'pinia';
+import { useHistory } from './history.ts';
+import { usePicks } from './picks.ts';
+import { useWorkspace } from './workspace.ts';
+
+beforeEach(() => setActivePinia(createPinia()));
+
+function opened() {
+  const workspace = useWorkspace();
+  const source = (id: number) =>
+    ({ id, name: `s${id}`, role: 'layer', rows: 10, columns: [] }) as unknown as SourceInfo;
+  workspace.sources = [source(1), source(2)];
+  workspace.openSource(1);
+  return { workspace, picks: usePicks(), history: useHistory() };
+}
+const sorted = (rows: ReadonlySet<number>) => [...rows].sort((a, b) => a - b);
+
+test('picks are taken and given back one by one and together, each step undone by itself', async () => {
+  const { picks, history } = opened();
+  picks.toggle(3);
+  picks.add([1, 2, 3]);
+  expect(sorted(picks.rows)).toEqual([1, 2, 3]);
+  picks.toggle(2);
+  expect([sorted(picks.rows), history.undoLabel]).toEqual([[1, 3], 'unpick a feature']);
+  await history.undo();
+  await history.undo();
+  expect(sorted(picks.rows)).toEqual([3]);
+  await history.redo();
+  picks.clear();
+  expect(picks.rows.size).toBe(0);
+  await history.undo();
+  expect(sorted(picks.rows)).toEqual([1, 2, 3]);
+});
+
+test('each source has its own; undo reaches the source that was picked from', async () => {
+  const { workspace, picks, history } = opened();
+  picks.toggle(5);
+  workspace.openSource(2);
+  expect(picks.rows.size).toBe(0);
+  picks.toggle(7);
+  workspace.openSource(1);
+  expect(sorted(picks.rows)).toEqual([5]);
+  await history.undo();
+  expect([picks.of(1).size, picks.of(2).size]).toEqual([1, 0]);
+  picks.forget(1);
+  expect(picks.rows.size).toBe(0);
+});
