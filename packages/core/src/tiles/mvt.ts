@@ -211,8 +211,7 @@ class Commands {
     const area = areaOf(ring);
     if (area === 0) {
       if (!shell) return false;
-      const [x, y] = ring;
-      ring = [x, y, x + 1, y, x + 1, y + 1, x, y + 1];
+      ring = strip(ring);
     } else if (area > 0 !== shell) ring = turned(ring);
     this.#out.push((1 << 3) | MOVE_TO);
     this.#step(ring[0], ring[1]);
@@ -225,6 +224,20 @@ class Commands {
   finish(points: boolean): number[] {
     return points ? [(this.#points << 3) | MOVE_TO, ...this.#out] : this.#out;
   }
+}
+
+/** Of a ring that is narrower than a unit: a strip of a unit from its one end to the other. */
+function strip(ring: Path): Path {
+  let [a, b] = [0, 0];
+  for (let i = 0; i < ring.length; i += 2) {
+    if (ring[i] < ring[a] || (ring[i] === ring[a] && ring[i + 1] < ring[a + 1])) a = i;
+    if (ring[i] > ring[b] || (ring[i] === ring[b] && ring[i + 1] > ring[b + 1])) b = i;
+  }
+  const [x1, y1, x2, y2] = [ring[a], ring[a + 1], ring[b], ring[b + 1]];
+  if (x1 === x2 && y1 === y2) return [x1, y1, x1 + 1, y1, x1 + 1, y1 + 1, x1, y1 + 1];
+  const flat = x2 - x1 >= Math.abs(y2 - y1);
+  const whole = flat ? [x1, y1, x2, y2, x2, y2 + 1, x1, y1 + 1] : [x1, y1, x1 + 1, y1, x2 + 1, y2, x2, y2];
+  return areaOf(whole) > 0 ? whole : turned(whole);
 }
 
 /** Twice the area, positive where the ring runs clockwise on a screen. */
