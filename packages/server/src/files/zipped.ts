@@ -10,7 +10,6 @@ export async function* zipped(
   files: readonly { name: string; pieces: Pieces }[],
   made: Date,
 ): AsyncGenerator<Uint8Array> {
-  // prettier-ignore
   const zip = new ZipFile();
   for (const { name, pieces } of files)
     zip.addReadStreamLazy(name, { mtime: made }, (taken) => {

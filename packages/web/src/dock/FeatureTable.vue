@@ -26,6 +26,8 @@ const pages = shallowRef(new Map<number, RowsAnswer['rows']>());
 const total = ref(0);
 const scroller = ref<HTMLElement | null>(null);
 let generation = 0;
+/** The place from which the shift key picks on, as long as the rows stand as they do. */
+let lastPicked: number | null = null;
 let asked = new Set<number>();
 
 /** Columns that conditions show of what they are about, behind the source's own. */
@@ -106,6 +108,7 @@ async function load(page: number): Promise<void> {
 /** New kept features: the rows on show are asked for again, and stay until the new ones are there. */
 async function reload(): Promise<void> {
   generation++;
+  lastPicked = null;
   asked = new Set();
   const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW_HEIGHT / PAGE);
   const mine = generation;
@@ -189,9 +192,6 @@ watch(
 function isVisible(row: number): boolean {
   return rows.value.getVirtualItems().some((item) => at(item.index)?.row === row);
 }
-
-/** The row from which the shift key picks on. */
-let lastPicked: number | null = null;
 
 /** Picks a row or takes its pick back; with the shift key, all from the last one picked to here. */
 async function pickAt(index: number, event: MouseEvent): Promise<void> {

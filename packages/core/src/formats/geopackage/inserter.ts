@@ -11,7 +11,6 @@ export function inserter(
   table: string,
   width: number,
 ): { add(row: readonly Cell[]): void; end(): void } {
-  // prettier-ignore
   const together = Math.max(1, Math.floor(MOST_VALUES / width));
   const places = `(${Array<string>(width).fill('?').join(', ')})`;
   const into = (rows: number) => database.statement(`INSERT INTO ${table} VALUES ${Array<string>(rows).fill(places).join(', ')}`); // prettier-ignore

@@ -23,7 +23,6 @@ export function fillRTree(
   rows: Uint32Array,
   extent: Box,
 ): void {
-  // prettier-ignore
   const boxes = boxesOf(table, rows);
   const order = curveOrder(boxes, extent);
   let count = order.length;
@@ -95,7 +94,6 @@ function nodeBytes(
   to: number,
   depth: number,
 ): Uint8Array {
-  // prettier-ignore
   const bytes = new Uint8Array(NODE_BYTES);
   const view = new DataView(bytes.buffer);
   view.setUint16(0, depth);
