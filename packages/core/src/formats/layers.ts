@@ -110,8 +110,12 @@ async function damageSaid<T>(input: Input, format: Format, work: () => Promise<T
     return await work();
   } catch (error) {
     if (error instanceof ReadError || error instanceof Cancelled) throw error;
+    const { message } = error as Error;
+    // What a parser meets where it counts on something else to stand tells a person nothing.
+    const tooLarge = /allocation failed|Invalid string length/i.test(message);
+    const stumbled = error instanceof TypeError || (error instanceof RangeError && !tooLarge) || /undefined|NaN/.test(message); // prettier-ignore
     throw new ReadError(
-      `${input.name} cannot be read as ${format.label}: ${(error as Error).message}`,
+      `${input.name} cannot be read as ${format.label}: ${stumbled ? 'what it holds does not follow the format' : message}`,
       'It may be damaged or not have been copied whole',
     );
   }

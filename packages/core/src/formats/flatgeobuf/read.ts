@@ -18,43 +18,31 @@ export async function readFlatGeobuf(input: Input, options: ReadOptions): Promis
   const taking = new Taking(options);
   const binary = new Set<string>();
   const times = new Set<string>();
-  try {
-    const bytes = await input.bytes();
-    const { header, starts } = framesOf(bytes, input.name);
-    for (const { name, type } of header.columns ?? []) {
-      const code = type as number;
-      if (code === BINARY) {
-        binary.add(name);
-        taking.notes.push(`The column ${name} holds binary data and was left out.`);
-      } else taking.builder.column(name);
-      if (code === DATE_TIME) times.add(name);
-    }
-    const read = (start: number) => Feature.getSizePrefixedRootAsFeature(new ByteBuffer(bytes.subarray(start)));
-    const days = onlyDays(starts, (start) => parseProperties(read(start), header.columns), times);
-    for (const start of starts) {
-      if (taking.full) break;
-      const feature = read(start);
-      const properties: Record<string, unknown> = {};
-      for (const [name, value] of Object.entries(parseProperties(feature, header.columns))) {
-        if (binary.has(name)) continue;
-        properties[name] =
-          typeof value === 'bigint'
-            ? exact(value)
-            : times.has(name)
-              ? timeText(value as string, days.has(name))
-              : value;
-      }
-      const shape = feature.geometry();
-      taking.feature(shape && fromGeometry(shape, header.geometryType), properties, `Feature ${taking.builder.rows + 1}`); // prettier-ignore
-    }
-    return taking.result(crsOf(header));
-  } catch (error) {
-    if (error instanceof ReadError || (error as Error).name === 'Cancelled') throw error;
-    throw new ReadError(
-      `${input.name} cannot be read as FlatGeobuf: ${(error as Error).message}`,
-      'It may be damaged or not have been copied whole',
-    );
+  const bytes = await input.bytes();
+  const { header, starts } = framesOf(bytes, input.name);
+  for (const { name, type } of header.columns ?? []) {
+    const code = type as number;
+    if (code === BINARY) {
+      binary.add(name);
+      taking.notes.push(`The column ${name} holds binary data and was left out.`);
+    } else taking.builder.column(name);
+    if (code === DATE_TIME) times.add(name);
   }
+  const read = (start: number) => Feature.getSizePrefixedRootAsFeature(new ByteBuffer(bytes.subarray(start)));
+  const days = onlyDays(starts, (start) => parseProperties(read(start), header.columns), times);
+  for (const start of starts) {
+    if (taking.full) break;
+    const feature = read(start);
+    const properties: Record<string, unknown> = {};
+    for (const [name, value] of Object.entries(parseProperties(feature, header.columns))) {
+      if (binary.has(name)) continue;
+      properties[name] =
+        typeof value === 'bigint' ? exact(value) : times.has(name) ? timeText(value as string, days.has(name)) : value;
+    }
+    const shape = feature.geometry();
+    taking.feature(shape && fromGeometry(shape, header.geometryType), properties, `Feature ${taking.builder.rows + 1}`); // prettier-ignore
+  }
+  return taking.result(crsOf(header));
 }
 
 function crsOf({ crs }: HeaderMeta): CrsClue {

@@ -43,12 +43,6 @@ async function using<T>(input: Input, work: (database: SqliteFile) => T): Promis
   try {
     database = await input.database();
     return work(database);
-  } catch (error) {
-    if (error instanceof ReadError || (error as Error).name === 'Cancelled') throw error;
-    throw new ReadError(
-      `${input.name} cannot be read as a GeoPackage: ${(error as Error).message}`,
-      'It may be damaged or not have been copied whole',
-    );
   } finally {
     database?.close();
   }

@@ -36,42 +36,34 @@ export async function readGeoParquet(input: Input, options: ReadOptions): Promis
     slice: (from: number, to?: number) => Promise.resolve(bytes.buffer.slice(from, to)),
   };
   const taking = new Taking(options);
-  try {
-    const metadata = await parquetMetadataAsync(file, { geoparquet: false });
-    const geo = geoOf(metadata, input.name);
-    const primary = geo.columns[geo.primary_column];
-    const top = topColumns(metadata.schema);
-    const covering = new Set(Object.values(primary.covering?.bbox ?? {}).map(([column]) => column));
-    const plain = top.filter(({ name }) => !(name in geo.columns) && !covering.has(name));
-    plain.forEach(({ name }) => taking.builder.column(name));
-    for (const name of Object.keys(geo.columns)) if (name !== geo.primary_column) taking.notes.push(`The second geometry column ${name} was left out.`); // prettier-ignore
-    const total = Math.min(Number(metadata.num_rows), options.most ?? Infinity);
-    for (let from = 0; from < total; from += BATCH) {
-      const rows = await parquetReadObjects({
-        file,
-        metadata,
-        compressors,
-        geoparquet: false,
-        parsers: PARSERS,
-        columns: [geo.primary_column, ...plain.map(({ name }) => name)],
-        rowStart: from,
-        rowEnd: Math.min(total, from + BATCH),
-        utf8: false,
-      });
-      for (const row of rows) {
-        const where = `Row ${taking.builder.rows + 1}`;
-        const properties = Object.fromEntries(plain.map((column) => [column.name, valueOf(row[column.name], column)]));
-        taking.feature(geometryOf(row[geo.primary_column], primary.encoding), properties, where);
-      }
+  const metadata = await parquetMetadataAsync(file, { geoparquet: false });
+  const geo = geoOf(metadata, input.name);
+  const primary = geo.columns[geo.primary_column];
+  const top = topColumns(metadata.schema);
+  const covering = new Set(Object.values(primary.covering?.bbox ?? {}).map(([column]) => column));
+  const plain = top.filter(({ name }) => !(name in geo.columns) && !covering.has(name));
+  plain.forEach(({ name }) => taking.builder.column(name));
+  for (const name of Object.keys(geo.columns)) if (name !== geo.primary_column) taking.notes.push(`The second geometry column ${name} was left out.`); // prettier-ignore
+  const total = Math.min(Number(metadata.num_rows), options.most ?? Infinity);
+  for (let from = 0; from < total; from += BATCH) {
+    const rows = await parquetReadObjects({
+      file,
+      metadata,
+      compressors,
+      geoparquet: false,
+      parsers: PARSERS,
+      columns: [geo.primary_column, ...plain.map(({ name }) => name)],
+      rowStart: from,
+      rowEnd: Math.min(total, from + BATCH),
+      utf8: false,
+    });
+    for (const row of rows) {
+      const where = `Row ${taking.builder.rows + 1}`;
+      const properties = Object.fromEntries(plain.map((column) => [column.name, valueOf(row[column.name], column)]));
+      taking.feature(geometryOf(row[geo.primary_column], primary.encoding), properties, where);
     }
-    return taking.result(crsOf(primary.crs));
-  } catch (error) {
-    if (error instanceof ReadError || (error as Error).name === 'Cancelled') throw error;
-    throw new ReadError(
-      `${input.name} cannot be read as GeoParquet: ${(error as Error).message}`,
-      'It may be damaged or not have been copied whole',
-    );
   }
+  return taking.result(crsOf(primary.crs));
 }
 
 function geoOf(metadata: FileMetaData, name: string): GeoMetadata {
