@@ -165,6 +165,7 @@ test('a live feed follows its sieve, a frozen one does not; switched off, its li
   const { request } = page;
   await surface.open('Dark and narrow');
   const before = await surface.keptCount();
+  const own = await surface.text();
   const live = await published(surface, 'Dark and narrow', 'publish-live');
   const frozen = await published(surface, 'Dark and narrow', 'publish-frozen');
   const countAt = async (base: string) => {
@@ -179,6 +180,9 @@ test('a live feed follows its sieve, a frozen one does not; switched off, its li
   await expect.poll(() => countAt(live)).toBe(after);
   expect(await countAt(frozen)).toBe(before);
   expect((await json<{ description: string }>(request, frozen)).body.description).toContain('Frozen on');
+  // Other flows count on the sieve as it was.
+  await surface.write(own);
+  await expect.poll(() => countAt(live)).toBe(before);
 
   await surface.more('Dark and narrow');
   await page.getByText('Publish as a feed').click();
