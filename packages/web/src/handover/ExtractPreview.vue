@@ -89,7 +89,7 @@ const text = (cell: PreviewAnswer['layers'][number]['rows'][number][number]) =>
         </p>
       </div>
     </template>
-    <p v-if="preview && !failed && asFile" class="files">
+    <p v-if="preview && !failed && asFile && preview.layers.every(({ error }) => error === null)" class="files">
       <b data-test="file-name">{{ preview.files[0] }}</b>, about {{ size }}, with its note
       <span v-if="preview.namesake" class="soft"
         >· one of this name was made on {{ dayInWords(preview.namesake.slice(0, 10)) }}; both are kept</span
