@@ -9,13 +9,13 @@ import { fileInput, host } from '../../packages/server/src/files/file_input.ts';
 import type { Outcome } from './compare.ts';
 import { POLYGONS, writePolygons } from './import_formats.ts';
 
-/** A format with its ending, and GDAL's options for the same content. */
+/** A format with its ending, which names it to GDAL too, and GDAL's options for the same content. */
 const FORMATS: [name: string, ending: string, gdal: string[]][] = [
-  ['geopackage', 'gpkg', ['-f', 'GPKG']],
-  ['geojson', 'geojson', ['-f', 'GeoJSON', '-lco', 'COORDINATE_PRECISION=15']],
-  ['csv', 'csv', ['-f', 'CSV', '-lco', 'GEOMETRY=AS_WKT']],
-  ['shapefile', 'shp.zip', ['-f', 'ESRI Shapefile', '-lco', 'ENCODING=UTF-8']],
-  ['flatgeobuf', 'fgb', ['-f', 'FlatGeobuf']],
+  ['geopackage', 'gpkg', []],
+  ['geojson', 'geojson', ['-lco', 'COORDINATE_PRECISION=15']],
+  ['csv', 'csv', ['-lco', 'GEOMETRY=AS_WKT']],
+  ['shapefile', 'shp.zip', ['-lco', 'ENCODING=UTF-8']],
+  ['flatgeobuf', 'fgb', []],
   // GDAL's other driver for KML takes several times as long.
   ['kml', 'kml', ['-f', 'KML']],
 ];

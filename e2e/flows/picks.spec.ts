@@ -100,6 +100,25 @@ test('a click on the map with a key held down picks; the only one picked is offe
   await expect(picked(page)).toHaveText('3 picked');
 });
 
+test('a condition names what was picked as it is, even where a spreadsheet would take it for a formula', async ({
+  surface,
+}) => {
+  const { page } = surface;
+  const feature = (key: string) => ({ type: 'Feature', properties: { key }, geometry: null });
+  const features = ['=A1', '-b', '@c', 'd'].map(feature);
+  await surface.bringIn('keys.geojson', JSON.stringify({ type: 'FeatureCollection', features }));
+  await expect(page.getByTestId('table-state')).toContainText('4 rows');
+  await surface.table.getByTestId('pick').nth(0).click();
+  await surface.table
+    .getByTestId('pick')
+    .nth(2)
+    .click({ modifiers: ['Shift'] });
+  await expect(picked(page)).toHaveText('3 picked');
+  await menu(page, 'Keep only them');
+  await expect(surface.kept).toHaveText('3');
+  expect(await surface.text()).toBe("key IN ('=A1', '-b', '@c')");
+});
+
 test('what was added, is gone or has changed between two versions is handed over', async ({ surface }) => {
   const { page } = surface;
   const feature = (tree: string, risk: number) => ({ type: 'Feature', properties: { tree, risk }, geometry: { type: 'Point', coordinates: [8, 47] } }); // prettier-ignore
@@ -119,11 +138,22 @@ test('what was added, is gone or has changed between two versions is handed over
   ] as const) {
     await page.getByTestId(`part-${part}`).click();
     const dialog = page.getByTestId('hand-over-dialog');
-    await expect(dialog).toContainText(part === 'gone' ? 'no longer in orchard-2027.geojson' : 'orchard-2027.geojson');
+    await expect(dialog).toContainText(
+      `${part === 'added' ? 'new' : part} in orchard-2027.geojson since orchard.geojson`,
+    );
     expect(await handedOver(page, 'tree')).toEqual(trees);
   }
-  await page.getByTestId('drop-version').click();
+  // Once the newer version is in use, the picks are still those of the versions that they were made in.
+  await page.getByTestId('accept-version').click();
+  await expect(page.getByTestId('notice')).toContainText('orchard now has 4 features');
   await page.getByTestId('hand-over').click();
   await page.getByTestId('history-tab').click();
-  await expect(page.getByTestId('past-extract').filter({ hasText: 'orchard gone' })).toHaveCount(1);
+  for (const part of ['added', 'gone', 'changed']) {
+    const past = page
+      .getByTestId('past-extract')
+      .filter({ hasText: `orchard ${part}` })
+      .last();
+    await past.getByTestId('again').click();
+    await expect(page.getByTestId('notice')).toContainText(`orchard ${part}: the same again, value by value.`);
+  }
 });

@@ -67,7 +67,14 @@ export class Surface {
   /** Writes the whole filter of the active sieve as text; the text tab stays open. */
   async write(filter: string): Promise<void> {
     await this.page.getByTestId('text-tab').click();
-    await this.page.locator('.cm-content').fill(filter);
+    const editor = this.page.locator('.cm-content');
+    const plain = (text: string) => text.replaceAll(/\s+/g, ' ').trim();
+    // The editor draws hints in the text while it is filled, by which the selection of the old text can be lost.
+    await expect(async () => {
+      await editor.fill(filter);
+      const shown = (await editor.locator('.cm-placeholder').count()) > 0 ? '' : await editor.innerText();
+      expect(plain(shown)).toBe(plain(filter));
+    }).toPass();
   }
 
   /** Opens the menu of a source or sieve in the list. */

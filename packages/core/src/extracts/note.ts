@@ -47,6 +47,9 @@ export interface LayerDigest {
   shapes: string | null;
 }
 
+/** How features came to be picked, unless something else is said. */
+export const PICKED_BY_HAND = 'picked by hand';
+
 export interface NoteLayer {
   name: string;
   source: string;

@@ -32,7 +32,8 @@ import { searchCrs } from '../crs/epsg.ts';
 import { extractRoutes } from './extracts.ts';
 import { pdfPage } from '../page/page.ts';
 import { feedApp } from '../feeds/feed_app.ts';
-import { frozenFeed, slugOf } from '../feeds/published.ts';
+import { frozenFeed } from '../feeds/published.ts';
+import { slugOf } from '../feeds/slug.ts';
 import {
   areaInfo,
   asOfDay,
@@ -66,6 +67,7 @@ import {
   offersRequest,
   pageRequest,
   placeRequest,
+  rowNumbersRequest,
   profileRequest,
   rowsRequest,
   selection,
@@ -475,6 +477,14 @@ export function makeApp(services: Services): Hono {
   });
   api.post('/sources/:id/rows', async (c) =>
     c.json(await ask<RowsAnswer>(c.req.param('id'), { kind: 'rows', ...rowsRequest.parse(await c.req.json()) })),
+  );
+  api.post('/sources/:id/row-numbers', async (c) =>
+    c.json(
+      await ask<{ rows: number[] }>(c.req.param('id'), {
+        kind: 'rowNumbers',
+        ...rowNumbersRequest.parse(await c.req.json()),
+      }),
+    ),
   );
   api.post('/sources/:id/place', async (c) =>
     c.json(

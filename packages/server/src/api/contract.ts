@@ -302,6 +302,12 @@ export const rowsRequest = selection.extend({
   limit: z.number().int().min(1).max(500),
 });
 export type RowsRequest = z.infer<typeof rowsRequest>;
+/** Which rows stand from one place on; all at once, so that a range is of one moment. */
+export const rowNumbersRequest = selection.extend({
+  order,
+  offset: z.number().int().min(0),
+  count: z.number().int().min(0),
+});
 export const placeRequest = selection.extend({ order, row: z.number().int().min(0) });
 export const whyRequest = z.object({ tree: group, row: z.number().int().min(0) });
 export const valuesRequest = z.object({ tree: group, column: z.string() });
@@ -339,8 +345,12 @@ const extractLayer = z.object({
   cut,
   colour: z.string().regex(/^#[0-9a-f]{6}$/i),
   /** Rows picked by hand, of those that are kept; null for all. */
-  picks: z.array(z.number().int().min(0)).max(1_000_000).nullable().default(null),
-  /** How those came to be picked, in words that follow "which"; by hand unless said. */
+  picks: z
+    .array(z.number().int().min(0))
+    .max(1_000_000, 'More than 1,000,000 features cannot go by number; use a condition that keeps them')
+    .nullable()
+    .default(null),
+  /** How those came to be picked, as in "those picked by hand", which they were unless it is said. */
   pickedAs: z.string().trim().max(500).nullable().default(null),
 });
 export type ExtractLayer = z.infer<typeof extractLayer>;

@@ -3,18 +3,20 @@ import { createReadStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
-import { dayNumberOf, formatOfEnding, WRITTEN_FORMATS, writtenFormatNamed } from '@clean-sieve/core';
+import { dayNumberOf, formatOfEnding, WRITTEN_FORMATS, writtenFormatNamed, type NoteSource } from '@clean-sieve/core';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import { fileNames } from '../extracts/make_extract.ts';
 import { limitedTo } from '../extracts/make_layers.ts';
-import { Extract } from '../store/entities.ts';
+import { Extract, Source } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
+import { versionTaken } from '../store/versions.ts';
 import { asOfDay, extractInfo } from '../workspace.ts';
 import type { Services } from './app.ts';
 import {
   extractRequest,
+  type ExtractLayer,
   type ExtractRequest,
   type ExtractsAnswer,
   type PreviewAnswer,
@@ -77,6 +79,20 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     const tree = limitedTo(layer, request.within).tree;
     return c.json(await sifting.ask<RowsOfLayer>({ kind: 'rowsOfLayer', sourceId: layer.sourceId, asOf, tree, layer, request })); // prettier-ignore
   });
+  /** Picks are rows of one version, which is looked for wherever it is by now. */
+  const pickedFrom = async (
+    layer: ExtractLayer,
+    name: string,
+    sources: readonly NoteSource[],
+  ): Promise<ExtractLayer> => {
+    if (layer.picks === null) return layer;
+    const em = entities(store);
+    const source = await em.findOne(Source, { id: layer.sourceId });
+    const takenAt = sources.find((one) => one.name === name)?.takenAt;
+    const version = source && takenAt !== undefined ? await versionTaken(em, source, takenAt) : null;
+    if (!version) throw new HTTPException(409, { message: `The version of ${name} that features were picked from is gone, so they cannot be told any more` }); // prettier-ignore
+    return { ...layer, sourceId: version.id };
+  };
   routes.get('/', async (c) => {
     const all = await entities(store).find(Extract, {}, { orderBy: { madeAt: 'desc' } });
     return c.json({ extracts: all.map(extractInfo) } satisfies ExtractsAnswer);
@@ -85,8 +101,10 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
   routes.post('/:id/again', async (c) => {
     const { id } = await extractOf(c.req.param('id'));
     const { request, note } = await entities(store).findOneOrFail(Extract, { id }, { populate: ['request', 'note'] });
+    const [asked, told] = [request.unwrap()!, note.unwrap()!];
+    const layers = await Promise.all(asked.layers.map((layer, i) => pickedFrom(layer, told.layers[i].source, told.sources))); // prettier-ignore
     // Relative dates count from the day that they counted from then.
-    return c.json(await start(request.unwrap()!, dayNumberOf(note.unwrap()!.asOf), id));
+    return c.json(await start({ ...asked, layers }, dayNumberOf(told.asOf), id));
   });
   routes.delete('/:id', async (c) => {
     const { id } = await extractOf(c.req.param('id'));

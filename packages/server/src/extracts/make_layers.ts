@@ -6,7 +6,9 @@ import {
   layersNamedIn,
   looksLikeFormula,
   makeTable,
+  PICKED_BY_HAND,
   printFilter,
+  ReadError,
   shapefileLimits,
   treeInWords,
   unitInName,
@@ -61,7 +63,8 @@ export async function makeLayers(
   for (const [i, asked] of request.layers.entries()) {
     const part: Report = (share, words) => report((i + share) / request.layers.length, words);
     part(0, `Sifting ${asked.name}`);
-    const source = await em.findOneOrFail(Source, { id: asked.sourceId }, { populate: ['columns'] });
+    const source = await em.findOne(Source, { id: asked.sourceId }, { populate: ['columns'] });
+    if (!source) throw new ReadError(`The source of ${asked.name} is gone`, 'Bring it in again and hand it over anew');
     used.add(source.id);
     const limited = limitedTo(asked, request.within);
     const kept = await keptRows(open, source.id, { ...limited, picks: asked.picks }, part);
@@ -87,15 +90,16 @@ export async function makeLayers(
     };
     const wording = wordingOf(source, codeLists, asOf);
     const expr = exprOfTree(limited.tree);
-    const sentence = treeInWords(limited.tree, wording) || 'every feature';
+    const keeping = treeInWords(limited.tree, wording) || 'every feature';
+    const sentence = asked.picks ? `${keeping}, only those ${asked.pickedAs ?? PICKED_BY_HAND}` : keeping;
     layer.description = `${rows.length} of ${kept.of} features of ${source.name}: ${sentence}`;
     layers.push(layer);
     noted.push({
       name: asked.name,
-      source: source.name,
+      source: nameInNote(source),
       kept: rows.length,
       of: kept.of,
-      sentence: asked.picks ? `${sentence}, of which ${pickedInWords(asked)}` : sentence,
+      sentence,
       conditions: conditionsInWords(limited.tree, wording),
       filter: expr === null ? null : printFilter(expr),
       tree: limited.tree,
@@ -116,11 +120,6 @@ export async function makeLayers(
     });
   }
   return { layers, cut, note: await noteOf(em, request, format, asOf, made, noted, used, codeLists) };
-}
-
-function pickedInWords({ picks, pickedAs }: ExtractLayer): string {
-  const count = picks!.length;
-  return `${count.toLocaleString('en-GB')} ${pickedAs ?? (count === 1 ? 'was picked by hand' : 'were picked by hand')}`;
 }
 
 /** The layer with the condition that it meets the area, and cut to that if asked. */
@@ -278,10 +277,15 @@ async function noteOf(
   };
 }
 
+/** Other versions of a source bear its name; their files tell them apart. */
+function nameInNote({ name, role, fileName }: SourceRow): string {
+  return role === 'layer' ? name : `${name} (${fileName})`;
+}
+
 function noteSource(source: SourceRow): NoteSource {
-  const { name, fileName, layer, format, hash, takenAt, rowCount, crs, shapes, notes, reading } = source;
+  const { fileName, layer, format, hash, takenAt, rowCount, crs, shapes, notes, reading } = source;
   return {
-    name,
+    name: nameInNote(source),
     file: fileName,
     layer: layer ?? null,
     format,

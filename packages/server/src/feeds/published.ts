@@ -1,7 +1,8 @@
 import { formatDay, sentenceOf, type Group } from '@clean-sieve/core';
-import { CodeList, Feed, Source, type FrozenFeed, type SieveRow, type SourceRow } from '../store/entities.ts';
+import { CodeList, Feed, type FrozenFeed, type SieveRow, type SourceRow } from '../store/entities.ts';
 import type { SiftService } from '../sifting/sift_service.ts';
 import type { Entities } from '../store/store.ts';
+import { versionTaken } from '../store/versions.ts';
 import { asOfDay, wordingOf } from '../workspace.ts';
 import { feedSystems, type FeedCrs } from './params.ts';
 
@@ -36,7 +37,8 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
   const feed = await em.findOne(Feed, { id }, { populate: ['sieve', 'sieve.source', 'sieve.source.columns'] });
   if (!feed) throw new NoFeed(404, 'There is no feed at this link; it may have been switched off');
   const { sieve, frozen } = feed;
-  const source = frozen ? await versionOf(em, sieve.source, frozen.takenAt) : sieve.source;
+  const source = frozen ? await versionTaken(em, sieve.source, frozen.takenAt) : sieve.source;
+  if (!source) throw new NoFeed(410, 'The version of the source that this feed was frozen with is gone');
   const asOf = await asOfDay(em);
   const codeLists = await em.find(CodeList, {});
   const wording = wordingOf(source, codeLists, asOf);
@@ -55,19 +57,6 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
     tree: sieve.tree,
     rows: frozen?.rows ?? null,
   };
-}
-
-async function versionOf(em: Entities, source: SourceRow, takenAt: string): Promise<SourceRow> {
-  if (source.takenAt === takenAt) return source;
-  const older = await em.findOne(Source, { versionOf: source.id, takenAt }, { populate: ['columns'] });
-  if (!older) throw new NoFeed(410, 'The version of the source that this feed was frozen with is gone');
-  return older;
-}
-
-/** Letters, digits and hyphens, for addresses. */
-export function slugOf(title: string): string {
-  const slug = title.normalize('NFKD').toLowerCase().replaceAll(/[^a-z0-9]+/g, '-').replaceAll(/^-+|-+$/g, '').slice(0, 60); // prettier-ignore
-  return slug === '' ? 'features' : slug;
 }
 
 /** What a sieve keeps just now, to be published for good. */

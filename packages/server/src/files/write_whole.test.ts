@@ -70,6 +70,23 @@ print(json.dumps({'bad': z.testzip(), 'files': {i.filename: [z.read(i).decode(),
   rmSync(at('some.zip'));
 });
 
+test('an archive that is given up closes what it was made of', async () => {
+  let closed = false;
+  const endless = (function* () {
+    try {
+      for (;;) yield Buffer.alloc(1 << 16, Math.random() * 255);
+    } finally {
+      closed = true;
+    }
+  })();
+  const stop = () => {
+    throw new Error('stop');
+  };
+  await expect(writeWhole(at('endless.zip'), zipped([{ name: 'endless', pieces: endless }], new Date()), stop)).rejects.toThrow('stop'); // prettier-ignore
+  await new Promise((done) => setTimeout(done, 50));
+  expect(closed).toBe(true);
+});
+
 test('a piece that fails in an archive is the archive’s failure', async () => {
   const pieces = zipped([{ name: 'good', pieces: ['x'] }, { name: 'bad', pieces: failing('ENOSPC') }], new Date()); // prettier-ignore
   await expect(writeWhole(at('bad.zip'), pieces)).rejects.toThrow('The disk is full');

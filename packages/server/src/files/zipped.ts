@@ -11,17 +11,24 @@ export async function* zipped(
   made: Date,
 ): AsyncGenerator<Uint8Array> {
   const zip = new ZipFile();
+  const streams: Readable[] = [];
   for (const { name, pieces } of files)
     zip.addReadStreamLazy(name, { mtime: made }, (taken) => {
       // Pieces are made ahead while those before are packed in another thread.
       const stream = Readable.from(batched(pieces), { objectMode: false, highWaterMark: 8 * BATCH });
+      streams.push(stream);
       // An error in a piece is the archive's.
       stream.on('error', (error) => output.destroy(error));
       taken(null, stream);
     });
   const output = zip.outputStream as Readable;
   zip.end();
-  for await (const chunk of output) yield chunk as Uint8Array;
+  try {
+    for await (const chunk of output) yield chunk as Uint8Array;
+  } finally {
+    // Where the archive is given up, what was being read for it is closed.
+    for (const stream of streams) stream.destroy();
+  }
 }
 
 /** Small pieces together, so that streams are not kept busy with them. */

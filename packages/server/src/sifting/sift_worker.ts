@@ -156,6 +156,10 @@ async function answer(task: SiftTask): Promise<unknown> {
       return siftFrame(sifter, task, task.today);
     case 'rows':
       return rowsPage(source, sifter, task, task.order, task.offset, task.limit);
+    case 'rowNumbers':
+      return {
+        rows: [...sortedRows(source, sifter, task, task.order).subarray(task.offset, task.offset + task.count)],
+      };
     case 'place':
       return { place: sortedRows(source, sifter, task, task.order).indexOf(task.row) };
     case 'why':

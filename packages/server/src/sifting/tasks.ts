@@ -15,6 +15,7 @@ interface Published {
 export type SiftTask = { sourceId: number; asOf: number } & (
   | ({ kind: 'sift'; today: number | null } & Selection)
   | ({ kind: 'rows'; order: Order; offset: number; limit: number } & Selection)
+  | ({ kind: 'rowNumbers'; order: Order; offset: number; count: number } & Selection)
   | ({ kind: 'place'; order: Order; row: number } & Selection)
   | { kind: 'why'; tree: Group; row: number }
   | { kind: 'values'; tree: Group; column: string }

@@ -1,4 +1,5 @@
 import { Migration } from '@mikro-orm/migrations';
+import { slugOf } from '../feeds/slug.ts';
 
 class FirstTables extends Migration {
   override up(): void {
@@ -99,9 +100,15 @@ class Feeds extends Migration {
   }
 }
 
+/** Feeds that are there keep the addresses that they had: those of their names. */
 class FeedCollections extends Migration {
-  override up(): void {
-    this.addSql("alter table `feed` add column `collection` text not null default 'features'");
+  override async up(): Promise<void> {
+    await this.execute("alter table `feed` add column `collection` text not null default 'features'");
+    const feeds = await this.execute('select `feed`.`id`, `frozen`, `name` from `feed` join `sieve` on `sieve`.`id` = `sieve_id`'); // prettier-ignore
+    for (const { id, frozen, name } of feeds as { id: string; frozen: string | null; name: string | null }[]) {
+      const title = frozen === null ? name : (JSON.parse(frozen) as { name: string }).name;
+      if (title !== null) this.addSql(`update \`feed\` set \`collection\` = '${slugOf(title)}' where \`id\` = '${id}'`);
+    }
   }
 }
 

@@ -96,6 +96,8 @@ export const api = {
   },
   rows: (sourceId: number, body: RowsRequest, signal?: AbortSignal) =>
     json<RowsAnswer>(`/sources/${sourceId}/rows`, 'POST', body, signal),
+  rowNumbers: async (sourceId: number, body: Selection & { order: Order; offset: number; count: number }) =>
+    (await json<{ rows: number[] }>(`/sources/${sourceId}/row-numbers`, 'POST', body)).rows,
   place: (sourceId: number, body: Selection & { order: Order; row: number }) =>
     json<{ place: number }>(`/sources/${sourceId}/place`, 'POST', body),
   why: (sourceId: number, tree: Selection['tree'], row: number) =>

@@ -200,32 +200,28 @@ async function pickAt(index: number, event: MouseEvent): Promise<void> {
   const from = lastPicked;
   lastPicked = index;
   if (!event.shiftKey || from === null || from === index) return picks.toggle(entry.row);
+  const [first, last] = [Math.min(from, index), Math.max(from, index)];
+  await pickRange(first, last + 1 - first);
+}
+
+/** Picks the rows of the table from one place on. */
+async function pickRange(offset: number, count: number): Promise<void> {
   try {
-    const [first, last] = [Math.min(from, index), Math.max(from, index)];
-    const found: number[] = [];
-    for (let offset = first; offset <= last; offset += MOST_ROWS) {
-      const answer = await api.rows(source.value.id, { ...focus.selection(), order: order.value, offset, limit: Math.min(MOST_ROWS, last + 1 - offset) }); // prettier-ignore
-      found.push(...answer.rows.map(({ row }) => row));
-    }
-    picks.add(found);
+    picks.add(await api.rowNumbers(source.value.id, { ...focus.selection(), order: order.value, offset, count }));
   } catch (error) {
     notices.complain(error);
   }
 }
-/** The most rows that are answered at once. */
-const MOST_ROWS = 500;
 
 function onRow(index: number, event: MouseEvent): void {
   if (event.ctrlKey || event.metaKey || event.shiftKey) void pickAt(index, event);
   else focus.show(at(index)?.row ?? null, true);
 }
 
-/** Picks every kept feature, or takes all picks back. */
+/** Picks every row of the table, or takes all picks back. */
 function pickAll(): void {
-  if (picks.rows.size > 0) return picks.clear();
-  const mask = sifting.active?.mask;
-  const all = Array.from({ length: source.value.rows }, (_, row) => row);
-  picks.add(mask ? all.filter((row) => ((mask[row >>> 5] >>> (row & 31)) & 1) === 1) : all);
+  if (picks.rows.size > 0) picks.clear();
+  else void pickRange(0, total.value);
 }
 
 function onKey(event: KeyboardEvent): void {
@@ -267,8 +263,8 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
           type="button"
           role="checkbox"
           :aria-checked="picks.rows.size > 0 ? 'mixed' : 'false'"
-          :aria-label="picks.rows.size > 0 ? 'Clear the picks' : 'Pick every kept feature'"
-          :title="picks.rows.size > 0 ? 'Clear the picks' : 'Pick every kept feature'"
+          :aria-label="picks.rows.size > 0 ? 'Clear the picks' : 'Pick every row'"
+          :title="picks.rows.size > 0 ? 'Clear the picks' : 'Pick every row'"
           data-test="pick-all"
           @click="pickAll"
         />
@@ -292,6 +288,7 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
         :key="item.index"
         class="row"
         role="row"
+        :aria-selected="picks.rows.has(at(item.index)?.row ?? -1)"
         :class="{ asked: at(item.index)?.row === focus.row, hovered: at(item.index)?.row === focus.hovered }"
         :style="{ transform: `translateY(${item.start}px)`, gridTemplateColumns: grid, width: `${width}px` }"
         @click="onRow(item.index, $event)"

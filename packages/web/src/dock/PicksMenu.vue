@@ -29,21 +29,24 @@ const whyNot = computed(() => {
   return picks.rows.size > MOST_VALUES ? `A list of more than ${counted(MOST_VALUES)} is too long to read` : '';
 });
 
-/** The picked rows, of the columns asked for. */
-async function rowsOf(columns: string[]) {
+/**
+ * The picked rows, of the columns asked for.
+ * @param guarded texts that a spreadsheet would take for formulas kept from that; values for a condition stay what they are
+ */
+async function rowsOf(columns: string[], guarded: boolean) {
   const { id, name } = workspace.activeSource!;
   const layer = {
     ...{ sourceId: id, tree: emptyTree(), name, picks: [...picks.rows], pickedAs: null },
     columns: columns.map((column) => ({ name: column, as: column, codes: 'code' as const })),
     ...{ shape: { kind: 'none' as const }, crs: null, order: null, cut: null, colour: '#64479b' },
   };
-  return api.extractRows({ title: name, format: 'csv', layers: [layer], within: null, zip: false, coordinates: null, guarded: true }); // prettier-ignore
+  return api.extractRows({ title: name, format: 'csv', layers: [layer], within: null, zip: false, coordinates: null, guarded }); // prettier-ignore
 }
 
 async function copy(): Promise<void> {
   const shown = workspace.activeSource!.columns.filter(({ hidden }) => !hidden).map(({ name }) => name);
   try {
-    const { columns, rows } = await rowsOf(shown);
+    const { columns, rows } = await rowsOf(shown, true);
     await copyTable(columns, rows);
     notices.say(`${plural(rows.length, 'row')} on the clipboard; paste them into a spreadsheet.`);
   } catch (error) {
@@ -53,7 +56,7 @@ async function copy(): Promise<void> {
 
 async function condition(none: boolean): Promise<void> {
   try {
-    const { rows } = await rowsOf([key.value!.name]);
+    const { rows } = await rowsOf([key.value!.name], false);
     const values = rows.map(([value]) => value as string | number);
     await editing.addCondition(exprOfForm({ column: key.value!.name, blanks: false, kind: 'values', values, none }), undefined, false); // prettier-ignore
   } catch (error) {

@@ -2,6 +2,7 @@ import {
   activeConditions,
   cutPlaceOf,
   formOfExpr,
+  PICKED_BY_HAND,
   sentenceOf,
   shapeInWords,
   WRITTEN_FORMATS,
@@ -117,7 +118,7 @@ export function useDraft() {
   /** What is kept of a layer, in words. */
   function sentence({ source, tree, picks, pickedAs }: DraftLayer): string {
     const kept = sentenceOf(source.name, tree, workspace.wording(source)).map(({ text }) => text).join(''); // prettier-ignore
-    return picks === null ? kept : `${kept}: ${pickedAs === null ? 'those picked by hand' : `those that ${pickedAs}`}`;
+    return picks === null ? kept : `${kept}, only those ${pickedAs ?? PICKED_BY_HAND}`;
   }
   /** Conditions that lines and polygons of a layer can be cut by. */
   function cutters({ source, tree }: DraftLayer): { value: string; title: string }[] {

@@ -10,7 +10,7 @@ export interface HandOverWish {
   tree: Group;
   name: string;
   picks: number[];
-  /** How they came to be picked, in words that follow their number; null for by hand. */
+  /** How they came to be picked, as in "those picked by hand"; null for that. */
   pickedAs: string | null;
 }
 

@@ -43,6 +43,13 @@ test('each source has its own; undo reaches the source that was picked from', as
   expect(sorted(picks.rows)).toEqual([5]);
   await history.undo();
   expect([picks.of(1).size, picks.of(2).size]).toEqual([1, 0]);
+  // Rows of another version are others, so nothing brings the picks of the one before back.
   picks.forget(1);
+  await history.undo();
+  await history.redo();
   expect(picks.rows.size).toBe(0);
+  picks.toggle(2);
+  await history.undo();
+  await history.redo();
+  expect(sorted(picks.rows)).toEqual([2]);
 });

@@ -22,6 +22,10 @@ export const usePicks = defineStore('picks', () => {
   /** Those of the source on show. */
   const rows = computed(() => (workspace.activeSource ? of(workspace.activeSource.id) : NONE));
 
+  /** Steps back and forth end where a source is exchanged. */
+  const forgotten = new Map<number, number>();
+  const times = (sourceId: number) => forgotten.get(sourceId) ?? 0;
+
   function change(label: string, make: (rows: Set<number>) => void): void {
     const source = workspace.activeSource;
     if (!source) return;
@@ -29,7 +33,11 @@ export const usePicks = defineStore('picks', () => {
     const after = new Set(before);
     make(after);
     put(source.id, after);
-    history.record({ label, undo: () => put(source.id, before), redo: () => put(source.id, after) });
+    const then = times(source.id);
+    const back = (state: Rows) => () => {
+      if (times(source.id) === then) put(source.id, state);
+    };
+    history.record({ label, undo: back(before), redo: back(after) });
   }
   function toggle(row: number): void {
     change(rows.value.has(row) ? 'unpick a feature' : 'pick a feature', (set) => set.delete(row) || set.add(row));
@@ -45,6 +53,7 @@ export const usePicks = defineStore('picks', () => {
   /** Rows of another version are others. */
   function forget(sourceId: number): void {
     put(sourceId, NONE);
+    forgotten.set(sourceId, times(sourceId) + 1);
   }
 
   return { rows, of, toggle, add, clear, forget };

@@ -12,11 +12,11 @@ import { usePicks } from './picks.ts';
 import { useSifting } from './sifting.ts';
 import { useWorkspace } from './workspace.ts';
 
-/** What the features of a part are, after their number. */
+/** How the features of a part came to be picked. */
 const WORDS: Record<keyof DifferenceRows, (after: string, before: string) => string> = {
-  added: (after, before) => `are in ${after} and not in ${before}`,
-  gone: (after, before) => `are in ${before} and no longer in ${after}`,
-  changed: (after, before) => `differ in ${after} from what they were in ${before}`,
+  added: (after, before) => `new in ${after} since ${before}`,
+  gone: (after, before) => `gone in ${after} since ${before}`,
+  changed: (after, before) => `changed in ${after} since ${before}`,
 };
 
 /** Another version of a source: brought in beside it, compared, and accepted or dropped. */
