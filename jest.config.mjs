@@ -1,5 +1,5 @@
 export default {
-  roots: ['<rootDir>/packages', '<rootDir>/demo'],
+  roots: ['<rootDir>/packages', '<rootDir>/demo', '<rootDir>/oracle'],
   testMatch: ['**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   moduleNameMapper: {

@@ -21,6 +21,7 @@ export * from './filters/form.ts';
 export * from './filters/layers.ts';
 export * from './filters/lexer.ts';
 export * from './filters/mentions.ts';
+export * from './filters/operator_names.ts';
 export * from './filters/parser.ts';
 export * from './filters/printer.ts';
 export * from './filters/readings.ts';

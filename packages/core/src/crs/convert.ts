@@ -1,5 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 import { isBox, isCall, isGeometry, type Expr } from '../filters/ast.ts';
+import { shapeOfBox } from '../space/box.ts';
 import { fromLonLat, sameCrs, toLonLat, type Crs, type Transform } from './crs.ts';
 
 /** A literal that lies, in part, where the other system has no coordinates. */
@@ -29,17 +30,11 @@ export function convertLiterals(expr: Expr, from: Crs, to: Crs): Expr {
     if (typeof node !== 'object') return node;
     if (Array.isArray(node)) return node.map(convert);
     if (isGeometry(node)) return convertGeometry(node, transform, tolerance);
-    if (isBox(node)) return convertGeometry(polygonOfBox(node.bbox), transform, tolerance);
+    if (isBox(node)) return convertGeometry(shapeOfBox(node), transform, tolerance);
     if (isCall(node)) return { op: node.op, args: node.args.map(convert) };
     return node;
   };
   return convert(expr);
-}
-
-/** A box that does not cross the 180° meridian, as a polygon. */
-function polygonOfBox(bbox: number[]): Geometry {
-  const [west, south, east, north] = bbox.length === 6 ? [0, 1, 3, 4].map((i) => bbox[i]) : bbox;
-  return { type: 'Polygon', coordinates: [[[west, south], [east, south], [east, north], [west, north], [west, south]]] }; // prettier-ignore
 }
 
 export function convertGeometry(geometry: Geometry, transform: Transform, tolerance: number): Geometry {

@@ -56,6 +56,8 @@ export class ColumnBuilder {
     if (value === '') {
       this.#empties.push(row);
     } else if (typeof value === 'number') {
+      // What is no number (IEEE 754) is a missing value, as in formats that cannot write it.
+      if (Number.isNaN(value)) return;
       if (this.#kind === 'none' || this.#kind === 'number') this.#addNumber(row, value);
       else this.#addText(row, String(value));
     } else if (typeof value === 'boolean') {

@@ -24,8 +24,39 @@ export function clearTail(mask: Mask, rows: number): void {
   if (spare !== 0) mask[mask.length - 1] &= 0xffffffff >>> (32 - spare);
 }
 
+/** Sets the bits of `rows` rows from word `word` on, and no others of those words. */
+export function fillRows(mask: Mask, word: number, rows: number): void {
+  const words = maskWords(rows);
+  mask.fill(0xffffffff, word, word + words);
+  clearTail(mask.subarray(word, word + words), rows);
+}
+
+/** Turns the bits of `rows` rows from word `word` on round. */
+export function invertRows(mask: Mask, word: number, rows: number): void {
+  const words = maskWords(rows);
+  for (let w = word; w < word + words; w++) mask[w] = ~mask[w];
+  clearTail(mask.subarray(word, word + words), rows);
+}
+
+/** Writes the bits of `rows` rows from word `word` on: those of another mask, or all of them when there is none. */
+export function copyRows(source: Mask | null, mask: Mask, word: number, rows: number): void {
+  if (source) mask.set(source.subarray(0, maskWords(rows)), word);
+  else fillRows(mask, word, rows);
+}
+
+/** Throws when a mask is not one of so many rows or has a bit set beyond them: a fault of the program, never an answer. */
+export function assertSound(mask: Mask, rows: number): void {
+  const spare = rows & 31;
+  if (mask.length !== maskWords(rows)) throw new Error(`A mask of ${mask.length} words is not one of ${rows} rows`);
+  if (spare !== 0 && mask[mask.length - 1] >>> spare !== 0) throw new Error(`A mask has bits beyond its ${rows} rows`);
+}
+
 export function has(mask: Mask, row: number): boolean {
   return ((mask[row >>> 5] >>> (row & 31)) & 1) === 1;
+}
+
+export function drop(mask: Mask, row: number): void {
+  mask[row >>> 5] &= ~(1 << (row & 31));
 }
 
 export function put(mask: Mask, row: number): void {
@@ -44,16 +75,15 @@ export function or(a: Mask, b: Mask): Mask {
   return out;
 }
 
-export function andNot(a: Mask, b: Mask): Mask {
-  const out = new Uint32Array(a.length);
+/** @param out taken for the result; a new mask unless given */
+export function andNot(a: Mask, b: Mask, out: Mask = new Uint32Array(a.length)): Mask {
   for (let w = 0; w < out.length; w++) out[w] = a[w] & ~b[w];
   return out;
 }
 
 export function not(a: Mask, rows: number): Mask {
-  const out = new Uint32Array(a.length);
-  for (let w = 0; w < out.length; w++) out[w] = ~a[w];
-  clearTail(out, rows);
+  const out = a.slice();
+  invertRows(out, 0, rows);
   return out;
 }
 

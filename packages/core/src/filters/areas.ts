@@ -79,13 +79,13 @@ export function withShapes(expr: Expr, shapes: AreaShapes): Expr {
     if (!isCall(node) || !/^s_/i.test(node.op)) return null;
     const at = node.args.findIndex(isBuffer);
     if (at < 0) return null;
-    const op = node.op.toUpperCase();
+    const { op } = node;
     const [geometry, distance, unit = 'm'] = (node.args[at] as unknown as Buffer).args;
     const within = (more: number) => call('S_DWITHIN', node.args[1 - at], geometry, ...reach(distance, unit, more));
-    if (op === 'S_DISJOINT') return call('not', within(0));
+    if (op === 's_disjoint') return call('not', within(0));
     if (op === 'S_DWITHIN')
       return within((node.args[2] as number) * LENGTH_UNITS[lengthUnit((node.args[3] as string | undefined) ?? 'm')!]);
-    return op === 'S_INTERSECTS' ? within(0) : null;
+    return op === 's_intersects' ? within(0) : null;
   });
 }
 

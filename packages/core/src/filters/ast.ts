@@ -57,6 +57,10 @@ export const isInterval = (expr: Expr): expr is IntervalLiteral => isObject(expr
 export const isBox = (expr: Expr): expr is BoxLiteral => isObject(expr) && 'bbox' in expr && !('type' in expr);
 export const isGeometry = (expr: Expr): expr is Geometry => isObject(expr) && 'type' in expr;
 
+const TRUTHS: readonly string[] = [...COMPARISONS, 'and', 'or', 'not', 'isNull', 'like', 'between', 'in', 'COULD_BE'];
+/** Whether an operator or function yields true or false. */
+export const isTruth = ({ op }: Call): boolean => TRUTHS.includes(op) || (/^[ast]_/i.test(op) && op !== 'AS_OF');
+
 export const call = (op: string, ...args: Expr[]): Call => ({ op, args });
 export const property = (name: string): PropertyRef => ({ property: name });
 

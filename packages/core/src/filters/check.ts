@@ -16,6 +16,7 @@ import {
   isInterval,
   isProperty,
   isTimestamp,
+  type BoxLiteral,
   type Call,
   type Expr,
 } from './ast.ts';
@@ -520,9 +521,19 @@ class Checker {
     const several = args.findIndex(isSeveral);
     if (several >= 0 && /^S_(NEAREST|SHARE_IN)$/.test(name))
       throw new FilterError(`${name} takes one shape, area, source or sieve`, at(several), `For example: ${this.#usage(name)}`); // prettier-ignore
-    const box = args.find(isBox);
-    if (box && box.bbox.length === 4 && box.bbox[1] > box.bbox[3])
-      throw new FilterError('The south of the BBOX is north of its north', at(1), 'BBOX(west, south, east, north)');
+    args.forEach((arg, i) => isBox(arg) && this.#box(arg, at(i)));
+  }
+
+  /** West lies east of east only across the 180° meridian, which a box in a plane does not know (RFC 7946, 5.2). */
+  #box({ bbox }: BoxLiteral, span: Span | null): void {
+    const half = bbox.length / 2;
+    const [[west, south], [east, north]] = [bbox, bbox.slice(half)];
+    if (south > north)
+      throw new FilterError('The south of the BBOX is north of its north', span, 'BBOX(west, south, east, north)');
+    if (this.#projected && west > east)
+      throw new FilterError('The west of the BBOX is east of its east', span, 'BBOX(west, south, east, north)');
+    if (half === 3 && bbox[2] > bbox[5])
+      throw new FilterError('The lowest height of the BBOX is above its highest', span, 'BBOX(west, south, low, east, north, high)'); // prettier-ignore
   }
 
   /** A circle or a strip has no corners, so the general relations are not decided for it. */

@@ -4,6 +4,7 @@ import { formatDay, parseDate, parseInstant } from '../time/calendar.ts';
 import { ARITHMETIC, call, COMPARISONS, isCall, type Call, type Expr } from './ast.ts';
 import { FilterError, type Span } from './filter_error.ts';
 import { tokens, type Token } from './lexer.ts';
+import { canonicalOp } from './operator_names.ts';
 
 /** An expression with the places in the text that its calls and their arguments came from. */
 export interface Parsed {
@@ -30,32 +31,6 @@ const GEOMETRY_WORDS: Record<string, Geometry['type']> = {
   MULTIPOLYGON: 'MultiPolygon',
   GEOMETRYCOLLECTION: 'GeometryCollection',
 };
-/** Functions of the standard, and those beside it for shapes and parts of a time: matched without case, stored as CQL2 JSON spells them. */
-const STANDARD_OPS = new Map(
-  [
-    ...['casei', 'accenti'],
-    ...['equals', 'intersects', 'disjoint', 'touches', 'within', 'overlaps', 'crosses', 'contains'].map(
-      (n) => `s_${n}`,
-    ),
-    ...[
-      'after',
-      'before',
-      'contains',
-      'disjoint',
-      'during',
-      'equals',
-      'finishedBy',
-      'finishes',
-      'intersects',
-      'meets',
-    ].map((n) => `t_${n}`),
-    ...['metBy', 'overlappedBy', 'overlaps', 'startedBy', 'starts'].map((n) => `t_${n}`),
-    ...['a_containedBy', 'a_contains', 'a_equals', 'a_overlaps'],
-    ...['AREA', 'SOURCE', 'SIEVE', 'ANY_OF', 'ALL_OF', 'BUFFER', 'CENTROID', 'S_NEAREST', 'S_SHARE_IN'],
-    ...['YEAR', 'QUARTER', 'MONTH', 'WEEKDAY', 'HOUR', 'COULD_BE'],
-  ].map((op) => [op.toUpperCase(), op]),
-);
-
 /**
  * Reads CQL2 Text (OGC 21-065r2, Annex B). The grammar is read with one precedence ladder (OR, AND, NOT, predicate,
  * sum, product, power); whether the parts fit together is the checker's business.
@@ -433,7 +408,7 @@ class Parser {
   #function(): Expr {
     const name = this.#next();
     this.#next();
-    const op = STANDARD_OPS.get(name.value.toUpperCase()) ?? name.value;
+    const op = canonicalOp(name.value);
     const args: Expr[] = [];
     const spans: Span[] = [];
     if (!this.#isSymbol(')')) {

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import fc from 'fast-check';
 import { escapeLike, foldAccents, foldCase, likeMatcher } from './text_matching.ts';
 
@@ -71,4 +72,21 @@ test('hostile patterns do not make the matcher go back and forth', () => {
   expect(likeMatcher('_%a'.repeat(500) + 'b')('a'.repeat(20_000))).toBe(false);
   expect(likeMatcher(`%${'a'.repeat(5000)}b%`)('a'.repeat(500_000))).toBe(false);
   expect(likeMatcher(`%${'_a'.repeat(500)}b%`)('a'.repeat(200_000))).toBe(false);
+});
+
+// Python's str.casefold() is Unicode's full case folding without the mappings for Turkic languages.
+test('texts are the same without case just where the folding of Unicode says so', () => {
+  const script = `import json,unicodedata as u
+print(json.dumps([[c,chr(c).casefold()] for c in range(0x110000) if u.category(chr(c)) not in ('Cn','Cs')]))`;
+  const known = JSON.parse(execFileSync('/usr/bin/python3', ['-c', script], { maxBuffer: 1e9 }).toString()) as [number, string][]; // prettier-ignore
+  expect(known.length).toBeGreaterThan(200_000);
+  const [theirs, ours] = [new Map<string, string>(), new Map<string, string>()];
+  const differing = known.filter(([code, folded]) => {
+    const mine = foldCase(String.fromCodePoint(code));
+    const [a, b] = [theirs.get(folded) ?? mine, ours.get(mine) ?? folded];
+    theirs.set(folded, a);
+    ours.set(mine, b);
+    return a !== mine || b !== folded;
+  });
+  expect(differing).toEqual([]);
 });

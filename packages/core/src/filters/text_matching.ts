@@ -1,10 +1,13 @@
 /**
- * Case folding for CASEI (OGC 21-065r2, "Case-insensitive Comparison": Unicode full case folding). Upper-casing expands
- * what full folding expands (ß → ss); lower-casing character by character keeps sigma free of its final form.
+ * Case folding for CASEI (OGC 21-065r2, "Case-insensitive Comparison": Unicode full case folding, without the mappings
+ * for Turkic languages). Upper-casing expands what full folding expands (ß → ss); lower-casing character by character
+ * keeps sigma free of its final form. The dotless i has capital I for its upper case and yet folds to itself.
  */
 export function foldCase(text: string): string {
-  return lowerEach(lowerEach(text).toUpperCase());
+  return text.split(DOTLESS_I).map((part) => lowerEach(lowerEach(part).toUpperCase())).join(DOTLESS_I); // prettier-ignore
 }
+
+const DOTLESS_I = '\u0131';
 
 function lowerEach(text: string): string {
   let lower = '';

@@ -1,18 +1,18 @@
 import type { Geometry } from 'geojson';
 import { parseDate, parseInstant } from '../time/calendar.ts';
 import { checkedGeometry } from '../formats/geojson/geometry.ts';
-import type { Expr } from './ast.ts';
+import { ARITHMETIC, COMPARISONS, type Expr } from './ast.ts';
 import { FilterError } from './filter_error.ts';
+import { canonicalExpr, canonicalOp } from './operator_names.ts';
 import { MAX_DEPTH } from './parser.ts';
 
 /** Fewest and most arguments of the operators and functions that CQL2 JSON defines. */
-const ARITY: Record<string, [number, number]> = {
-  ...{ and: [2, Infinity], or: [2, Infinity], not: [1, 1], isNull: [1, 1], like: [2, 2], between: [3, 3], in: [2, 2] },
-  ...Object.fromEntries(
-    ['=', '<>', '<', '<=', '>', '>=', '+', '-', '*', '/', '%', 'div', '^'].map((op) => [op, [2, 2]]),
-  ),
-  ...{ casei: [1, 1], accenti: [1, 1] },
-};
+const ARITY = new Map<string, [number, number]>([
+  ...['and', 'or'].map((op): [string, [number, number]] => [op, [2, Infinity]]),
+  ...['not', 'isNull', 'casei', 'accenti'].map((op): [string, [number, number]] => [op, [1, 1]]),
+  ...[...COMPARISONS, ...ARITHMETIC, 'like', 'in'].map((op): [string, [number, number]] => [op, [2, 2]]),
+  ['between', [3, 3]],
+]);
 
 /**
  * Reads CQL2 JSON (OGC 21-065r2, "CQL2 JSON"). Throws a FilterError that names the place in the tree and what was expected.
@@ -26,10 +26,10 @@ export function parseFilterJson(text: string): Expr {
   }
   const problem = problemIn(value, '$', 0);
   if (problem) throw new FilterError(problem, null, 'For example: {"op":">","args":[{"property":"height"},12]}');
-  return value as Expr;
+  return canonicalExpr(value as Expr);
 }
 
-/** Whether a value from outside has the shape of an expression; types are the checker's business. */
+/** Whether a value from outside has the shape of an expression; types are the checker's business, spelling `canonicalExpr`'s. */
 export function isExpr(value: unknown): value is Expr {
   return problemIn(value, '$', 0) === null;
 }
@@ -65,8 +65,9 @@ function problemIn(value: unknown, path: string, depth: number): string | null {
   return geometryProblem(node, path);
 }
 
-function arityProblem(op: string, args: unknown[], path: string): string | null {
-  const [least, most] = ARITY[op] ?? (/^[sta]_/.test(op) && op !== 's_dwithin' ? [2, 2] : [0, Infinity]);
+function arityProblem(name: string, args: unknown[], path: string): string | null {
+  const op = canonicalOp(name);
+  const [least, most] = ARITY.get(op) ?? (/^[sta]_/.test(op) ? [2, 2] : [0, Infinity]);
   if (args.length < least || args.length > most)
     return `${path}.args: “${op}” takes ${least === most ? least : `at least ${least}`} arguments, not ${args.length}`;
   return op === 'in' && !Array.isArray(args[1]) ? `${path}.args[1]: “in” takes a list of values` : null;

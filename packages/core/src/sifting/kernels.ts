@@ -1,4 +1,4 @@
-import { clearTail, type Mask } from '../features/mask.ts';
+import { put, type Mask } from '../features/mask.ts';
 
 /**
  * Loops over one chunk of one column. Each writes the chunk's bits into `out` from word `word` on and leaves missing
@@ -49,18 +49,5 @@ export function markMembers(
   out: Mask,
   word: number,
 ): void {
-  for (let i = 0; i < values.length; i++) {
-    if (set.has(values[i])) out[word + (i >>> 5)] |= 1 << (i & 31);
-  }
-}
-
-/** Copies a chunk's words, or sets them when there is no mask. */
-export function writeWords(source: Mask | null, rows: number, out: Mask, word: number): void {
-  const words = (rows + 31) >>> 5;
-  if (source) {
-    out.set(source.subarray(0, words), word);
-    return;
-  }
-  out.fill(0xffffffff, word, word + words);
-  clearTail(out.subarray(word, word + words), rows);
+  for (let i = 0; i < values.length; i++) if (set.has(values[i])) put(out, (word << 5) + i);
 }

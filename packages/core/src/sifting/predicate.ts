@@ -1,4 +1,12 @@
-import { COMPARISONS, isCall, type Comparison, type Expr } from '../filters/ast.ts';
+import {
+  COMPARISONS,
+  GEOMETRY_NAME,
+  isCall,
+  isProperty,
+  type Call,
+  type Comparison,
+  type Expr,
+} from '../filters/ast.ts';
 import { likeMatcher } from '../filters/text_matching.ts';
 import {
   arrayOf,
@@ -10,50 +18,53 @@ import {
   scalar,
   type Resolve,
   type Time,
+  type TruthOf,
 } from './scalar.ts';
 
 /** Truth of one row; null is unknown. */
 export type RowPredicate = (row: number) => boolean | null;
 
 /**
- * Row-by-row evaluation of any boolean expression without geometry, in the three-valued logic of the standard. The
- * slow path: what is common runs in kernels; this serves the rest, single features, and texts by dictionary entry.
+ * Row-by-row evaluation of any boolean expression, in the three-valued logic of the standard. The slow path: what is
+ * common runs in kernels; this serves the rest, single features, and texts by dictionary entry.
+ * @param whole answers what is evaluated for all rows at once: relations in space and COULD_BE
  */
-export function predicate(expr: Expr, resolve: Resolve, asOf: number): RowPredicate {
+export function predicate(expr: Expr, resolve: Resolve, asOf: number, whole: TruthOf): RowPredicate {
+  const truthOf = (part: Expr) => predicate(part, resolve, asOf, whole);
+  const valueOf = (part: Expr) => scalar(part, resolve, asOf, truthOf);
   if (!isCall(expr)) {
-    const value = scalar(expr, resolve, asOf);
-    return (row) => value(row) as boolean | null;
+    const value = valueOf(expr);
+    return (row) => {
+      const truth = value(row);
+      if (truth === null || typeof truth === 'boolean') return truth;
+      throw new Error('Not a boolean expression');
+    };
   }
   const { op, args } = expr;
+  if (isWhole(expr)) return whole(expr);
   switch (op) {
     case 'and':
-      return conjunction(
-        args.map((arg) => predicate(arg, resolve, asOf)),
-        false,
-      );
+      return conjunction(args.map(truthOf), false);
     case 'or':
-      return conjunction(
-        args.map((arg) => predicate(arg, resolve, asOf)),
-        true,
-      );
+      return conjunction(args.map(truthOf), true);
     case 'not': {
-      const inner = predicate(args[0], resolve, asOf);
+      const inner = truthOf(args[0]);
       return (row) => negate(inner(row));
     }
     case 'isNull': {
-      const value = scalar(args[0], resolve, asOf);
+      const value = valueOf(args[0]);
       return (row) => value(row) === null;
     }
     case 'between': {
-      const [value, low, high] = args.map((arg) => scalar(arg, resolve, asOf));
+      const [value, low, high] = args.map(valueOf);
       return (row) => {
         const subject = value(row);
         return both(compare('>=', subject, low(row)), compare('<=', subject, high(row)));
       };
     }
     case 'in': {
-      const value = scalar(args[0], resolve, asOf);
-      const items = (args[1] as Expr[]).map((item) => scalar(item, resolve, asOf));
+      const value = valueOf(args[0]);
+      const items = (args[1] as Expr[]).map(valueOf);
       return (row) => {
         const subject = value(row);
         let unknown = false;
@@ -66,7 +77,7 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number): RowPredic
       };
     }
     case 'like': {
-      const value = scalar(args[0], resolve, asOf);
+      const value = valueOf(args[0]);
       const matches = likeMatcher(constantOf(args[1], asOf) as string);
       return (row) => {
         const text = value(row) as string | null;
@@ -75,20 +86,18 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number): RowPredic
     }
   }
   if ((COMPARISONS as readonly string[]).includes(op)) {
-    const [left, right] = args.map((arg) => scalar(arg, resolve, asOf));
+    const [left, right] = args.map(valueOf);
     return (row) => compare(op as Comparison, left(row), right(row));
   }
   if (op.startsWith('t_')) {
-    const [left, right] = args.map((arg) => scalar(asTime(arg), resolve, asOf));
+    const [left, right] = args.map((arg) => valueOf(asTime(arg)));
     return (row) => {
       const [a, b] = [left(row), right(row)] as (Time | null)[];
-      if (a === null || b === null) return null;
-      if (a.vague && b.vague) return relateVague(op, a, b);
-      return b.vague ? relateTimes(MIRRORED[op] ?? op, b, a) : relateTimes(op, a, b);
+      return a === null || b === null ? null : relateTimes(op, a, b);
     };
   }
   if (op.startsWith('a_')) {
-    const [left, right] = args.map((arg) => scalar(arg, resolve, asOf));
+    const [left, right] = args.map(valueOf);
     return (row) => {
       const [a, b] = [arrayOf(left(row)), arrayOf(right(row))];
       return a === null || b === null ? null : relateArrays(op, a, b);
@@ -97,27 +106,10 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number): RowPredic
   throw new Error(`Cannot evaluate ${op}`);
 }
 
-/** The function that says the same with its arguments exchanged. */
-const MIRRORED: Record<string, string> = {
-  t_before: 't_after',
-  t_after: 't_before',
-  t_contains: 't_during',
-  t_during: 't_contains',
-  t_finishes: 't_finishedBy',
-  t_finishedBy: 't_finishes',
-  t_meets: 't_metBy',
-  t_metBy: 't_meets',
-  t_overlaps: 't_overlappedBy',
-  t_overlappedBy: 't_overlaps',
-  t_starts: 't_startedBy',
-  t_startedBy: 't_starts',
-};
-
-/** Two days that are each only known to lie in a period: certain only where the periods lie apart. */
-function relateVague(op: string, a: Time, b: Time): boolean | null {
-  const [before, after] = [a.end <= b.start, a.start >= b.end];
-  if (!before && !after) return null;
-  return relateTimes(op, { ...a, vague: false }, { ...b, vague: false });
+/** Whether a call is decided for all rows at once, rather than for one: relations in space, COULD_BE, a missing geometry. */
+export function isWhole({ op, args }: Call): boolean {
+  if (op === 'isNull') return isProperty(args[0]) && args[0].property === GEOMETRY_NAME;
+  return op === 'COULD_BE' || /^s_/i.test(op);
 }
 
 function conjunction(parts: RowPredicate[], settles: boolean): RowPredicate {

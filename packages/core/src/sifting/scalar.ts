@@ -21,6 +21,8 @@ import {
   isInterval,
   isProperty,
   isTimestamp,
+  isTruth,
+  type Call,
   type Comparison,
   type Expr,
 } from '../filters/ast.ts';
@@ -29,12 +31,17 @@ import { foldAccents, foldCase } from '../filters/text_matching.ts';
 /** A time that a scalar stands for; `vague` when it is one day that is only known to lie in the period. */
 export interface Time extends Period {
   vague?: boolean;
+  /** Of an interval: an end of it that is vague. */
+  vagueStart?: Period;
+  vagueEnd?: Period;
 }
 export type Scalar = number | string | boolean | Time | (Scalar | null)[];
 
 /** Value of one row, null when missing or undefined (as a division by zero is). */
 export type Accessor = (row: number) => Scalar | null;
 export type Resolve = (name: string) => Accessor;
+/** Truth of an expression, row by row; null is unknown. */
+export type TruthOf = (expr: Call) => (row: number) => boolean | null;
 
 /** Value of an expression in which no column occurs; undefined when one does. */
 export function constantOf(expr: Expr, asOf: number): Scalar | null | undefined {
@@ -50,6 +57,7 @@ export function constantOf(expr: Expr, asOf: number): Scalar | null | undefined 
     const [start, end] = ends as (Time | null)[];
     return span(start, end);
   }
+  if (isTruth(expr)) return undefined;
   const args = expr.args.map((arg) => constantOf(arg, asOf));
   if (args.some((arg) => arg === undefined)) return undefined;
   return applyFunction(expr.op, args as (Scalar | null)[], asOf);
@@ -57,10 +65,10 @@ export function constantOf(expr: Expr, asOf: number): Scalar | null | undefined 
 
 function applyFunction(op: string, args: (Scalar | null)[], asOf: number): Scalar | null | undefined {
   if (args.includes(null)) return null;
-  switch (op.toUpperCase()) {
-    case 'CASEI':
+  switch (op) {
+    case 'casei':
       return foldCase(args[0] as string);
-    case 'ACCENTI':
+    case 'accenti':
       return foldAccents(args[0] as string);
     case 'CODEPOINTS':
       return String.fromCodePoint(...(args as number[]));
@@ -106,16 +114,20 @@ function compute(op: string, a: number, b: number): number | undefined {
 
 /** From the beginning of one time to the end of another; null is an open end. */
 function span(start: Time | null, end: Time | null): Time {
-  return { start: start?.start ?? -Infinity, end: end?.end ?? Infinity, grain: end?.grain ?? 1 };
+  const time: Time = { start: start?.start ?? -Infinity, end: end?.end ?? Infinity, grain: end?.grain ?? 1 };
+  if (start?.vague) time.vagueStart = start;
+  if (end?.vague) time.vagueEnd = end;
+  return time;
 }
 
-/** Makes an accessor for a scalar expression; boolean expressions are `predicate`'s. */
-export function scalar(expr: Expr, resolve: Resolve, asOf: number): Accessor {
+/** Makes an accessor for a scalar expression; `truth` answers what is true or false. */
+export function scalar(expr: Expr, resolve: Resolve, asOf: number, truth: TruthOf): Accessor {
+  if (isCall(expr) && isTruth(expr)) return truth(expr);
   const constant = constantOf(expr, asOf);
   if (constant !== undefined) return () => constant;
   if (isProperty(expr)) return resolve(expr.property);
   if (isInterval(expr)) {
-    const [start, end] = expr.interval.map((e) => (e === '..' ? '..' : scalar(asTime(e), resolve, asOf)));
+    const [start, end] = expr.interval.map((e) => (e === '..' ? '..' : scalar(asTime(e), resolve, asOf, truth)));
     return (row) => {
       const [from, to] = [start, end].map((e) => (e === '..' ? e : (e as Accessor)(row)));
       if (from === null || to === null) return null;
@@ -123,17 +135,16 @@ export function scalar(expr: Expr, resolve: Resolve, asOf: number): Accessor {
     };
   }
   if (Array.isArray(expr)) {
-    const items = expr.map((item) => scalar(item, resolve, asOf));
+    const items = expr.map((item) => scalar(item, resolve, asOf, truth));
     return (row) => items.map((item) => item(row));
   }
   if (!isCall(expr)) throw new Error('Not a scalar expression');
-  const args = expr.args.map((arg) => scalar(arg, resolve, asOf));
-  return (row) =>
-    applyFunction(
-      expr.op,
-      args.map((arg) => arg(row)),
-      asOf,
-    ) ?? null;
+  const args = expr.args.map((arg) => scalar(arg, resolve, asOf, truth));
+  return (row) => {
+    const value = applyFunction(expr.op, args.map((arg) => arg(row)), asOf); // prettier-ignore
+    if (value === undefined) throw new Error(`Cannot evaluate ${expr.op}`);
+    return value;
+  };
 }
 
 export function columnAccessor(table: FeatureTable, name: string): Accessor {
@@ -274,17 +285,37 @@ function covers(outer: Period, inner: Period): boolean {
   return outer.start <= inner.start && outer.end >= inner.end;
 }
 
-/** Temporal functions between a value and a fixed period; null when the value is too vague to tell. */
+/**
+ * Temporal functions of OGC 21-065r2, 7.4, between two times; null when one of them is too vague to tell. What is only
+ * known to the month or year is a day in it, so the outcome is known when it is the same for all days in question.
+ */
 export function relateTimes(op: string, a: Time, b: Time): boolean | null {
-  if (!a.vague) return relateExact(op, a, b);
-  const outcomes = new Set<boolean>();
-  const days = [a.start, a.end - DAY_MILLIS, b.start, b.start - DAY_MILLIS, b.end, b.end - DAY_MILLIS];
-  // The outcome can only change at an end of the fixed period, so the days there and at both ends are enough.
-  for (const start of days) {
-    if (start < a.start || start > a.end - DAY_MILLIS) continue;
-    outcomes.add(relateExact(op, { start, end: start + DAY_MILLIS, grain: DAY_MILLIS }, b));
-  }
-  return outcomes.size === 1 ? [...outcomes][0] : null;
+  // The outcome can change at the ends of the other time only, so the days about all ends are enough.
+  const ends = [a, b].flatMap((time) => [time, time.vagueStart, time.vagueEnd].flatMap((one) => (one ? [one.start, one.end] : []))); // prettier-ignore
+  const [left, right] = [possiblePeriods(a, ends), possiblePeriods(b, ends)];
+  const first = relateExact(op, left[0], right[0]);
+  return left.every((x) => right.every((y) => relateExact(op, x, y) === first)) ? first : null;
+}
+
+/** The exact periods that a time can be, as far as ends at these moments can tell them apart. */
+function possiblePeriods(time: Time, ends: readonly number[]): Period[] {
+  if (time.vague) return daysIn(time, ends);
+  const { vagueStart, vagueEnd } = time;
+  if (!vagueStart && !vagueEnd) return [time];
+  const starts = vagueStart ? daysIn(vagueStart, ends).map(({ start }) => start) : [time.start];
+  const stops = vagueEnd ? daysIn(vagueEnd, ends).map(({ end }) => end) : [time.end];
+  const all = starts.flatMap((start) => stops.map((end): Period => ({ start, end, grain: time.grain })));
+  const forward = all.filter(({ start, end }) => start < end);
+  return forward.length > 0 ? forward : all;
+}
+
+function daysIn({ start, end }: Period, ends: readonly number[]): Period[] {
+  const [first, last] = [start / DAY_MILLIS, end / DAY_MILLIS - 1];
+  const days = new Set<number>();
+  for (const moment of ends.filter(Number.isFinite))
+    for (let day = Math.floor(moment / DAY_MILLIS) - 2; day <= Math.floor(moment / DAY_MILLIS) + 2; day++)
+      if (day >= first && day <= last) days.add(day);
+  return [...days].map(dayPeriod);
 }
 
 function relateExact(op: string, a: Period, b: Period): boolean {
@@ -298,7 +329,8 @@ function relateExact(op: string, a: Period, b: Period): boolean {
     case 't_disjoint':
       return a.start >= b.end || a.end <= b.start;
     case 't_equals':
-      return a.start === b.start && a.end === b.end;
+      // Of a day and a moment in it, which are both instants, as `=` has it; of intervals both ends.
+      return isInstant(a) && isInstant(b) ? compareExact('=', a, b) : a.start === b.start && a.end === b.end;
     case 't_during':
       return a.start > b.start && a.end < b.end;
     case 't_contains':
@@ -322,6 +354,11 @@ function relateExact(op: string, a: Period, b: Period): boolean {
     default:
       throw new Error(`Unknown temporal function ${op}`);
   }
+}
+
+/** Whether a period is a single day or moment. */
+function isInstant({ start, end, grain }: Period): boolean {
+  return end - start === grain;
 }
 
 /** Beginning of the last unit of a period: the last day of an interval of days. It is the end that the standard compares. */

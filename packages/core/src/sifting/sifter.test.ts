@@ -221,7 +221,12 @@ test('the fast loops and the row-by-row path give the same answer', () => {
       ]); // prettier-ignore;
       const expr = exprOf(where, table);
       const { yes, possible } = new Sifter(table, AS_OF).verdict(expr);
-      const slow = predicate(expr, (name) => columnAccessor(table, name), AS_OF);
+      const slow = predicate(
+        expr,
+        (name) => columnAccessor(table, name),
+        AS_OF,
+        () => () => null,
+      );
       for (let row = 0; row < table.rows; row++) {
         expect([where, row, has(yes, row) ? true : has(possible, row) ? null : false]).toEqual([where, row, slow(row)]);
       }

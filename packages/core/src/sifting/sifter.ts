@@ -1,6 +1,22 @@
 import { CRS84, type Crs } from '../crs/crs.ts';
-import { GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
-import { and, andNot, count, emptyMask, fullMask, maskWords, not, or, put, type Mask } from '../features/mask.ts';
+import { datePrecision, GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
+import {
+  and,
+  andNot,
+  assertSound,
+  copyRows,
+  count,
+  emptyMask,
+  fillRows,
+  fullMask,
+  has,
+  invertRows,
+  maskWords,
+  not,
+  or,
+  put,
+  type Mask,
+} from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import {
   COMPARISONS,
@@ -16,8 +32,8 @@ import { exchanged } from '../filters/exchange.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import { ENGINE_RELATIONS, type Geos } from '../geos/geos.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
-import { markCodes, markMembers, markRange, writeWords } from './kernels.ts';
-import { predicate } from './predicate.ts';
+import { markCodes, markMembers, markRange } from './kernels.ts';
+import { isWhole, predicate } from './predicate.ts';
 import { layerCall, spatialVerdict, type Layer, type SpatialContext } from './spatial.ts';
 import { comparedVectors } from './vectors.ts';
 import { asTime, columnAccessor, constantOf, type Resolve, type Scalar, type Time } from './scalar.ts';
@@ -98,6 +114,33 @@ export class Sifter {
       .reduce(or, emptyMask(this.table.rows));
   }
 
+  /** Features of which a date in the expression is known to the month or year only. */
+  #vagueIn(expr: Expr): Mask {
+    const out = emptyMask(this.table.rows);
+    for (const name of propertiesIn(expr))
+      columnNamed(this.table, name)?.chunks.forEach((chunk, group) => {
+        if (chunk.type !== 'date' || !chunk.precision) return;
+        for (let i = 0; i < chunk.rows; i++) if (datePrecision(chunk, i) !== 'day') put(out, group * GROUP_ROWS + i);
+      });
+    return out;
+  }
+
+  /**
+   * Whether an expression is true (or, unless `wanted`, false) or could be so as far as vague dates tell. Each test in it
+   * takes its dates at their most favourable; what is unknown for any other reason stays unknown.
+   */
+  #couldBe(expr: Expr, wanted: boolean): Verdict {
+    if (isCall(expr, 'not')) return this.#couldBe(expr.args[0], !wanted);
+    if (isCall(expr, 'and', 'or')) {
+      const combine = (expr.op === 'and') === wanted ? and : or;
+      const parts = expr.args.map((part) => this.#couldBe(part, wanted));
+      return parts.reduce((a, b) => ({ yes: combine(a.yes, b.yes), possible: combine(a.possible, b.possible) }));
+    }
+    const { yes, possible } = this.verdict(wanted ? expr : { op: 'not', args: [expr] });
+    const vague = and(andNot(possible, or(yes, this.#blankIn(expr))), this.#vagueIn(expr));
+    return { yes: or(yes, vague), possible };
+  }
+
   /** @param named checked against the table's columns; areas may stand in it by name */
   verdict(named: Expr): Verdict {
     const expr = this.resolve(named);
@@ -109,6 +152,8 @@ export class Sifter {
       return known;
     }
     const verdict = this.#evaluate(expr);
+    assertSound(verdict.yes, this.table.rows);
+    assertSound(verdict.possible, this.table.rows);
     this.#memory.set(key, verdict);
     if (this.#memory.size > REMEMBERED) this.#memory.delete(this.#memory.keys().next().value!);
     return verdict;
@@ -136,11 +181,7 @@ export class Sifter {
     }
     const bare = withoutTruth(expr);
     if (bare) return this.verdict(bare);
-    if (isCall(expr, 'COULD_BE')) {
-      const { yes, possible } = this.verdict(expr.args[0]);
-      const vague = andNot(possible, or(yes, this.#blankIn(expr.args[0])));
-      return { yes: or(yes, vague), possible };
-    }
+    if (isCall(expr, 'COULD_BE')) return this.#couldBe(expr.args[0], true);
     if (isCall(expr) && /^s_/i.test(expr.op)) return spatialVerdict(expr, this.spatialContext);
     const vectors = isCall(expr) ? () => comparedVectors(expr, this.table, this.asOf) : () => null;
     return this.#kernel(expr) ?? vectors() ?? this.#byDictionary(expr) ?? this.#byRow(expr);
@@ -172,7 +213,7 @@ export class Sifter {
     const column = columnNamed(this.table, subject.property);
     const out = emptyMask(this.table.rows);
     if (column) {
-      column.chunks.forEach((chunk, group) => writeWords(chunk.validity, chunk.rows, out, (group * GROUP_ROWS) >>> 5));
+      column.chunks.forEach((chunk, group) => copyRows(chunk.validity, out, (group * GROUP_ROWS) >>> 5, chunk.rows));
     } else if (subject.property === GEOMETRY_NAME) {
       this.table.geometry.forEach((chunk, group) => {
         for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(out, group * GROUP_ROWS + row);
@@ -190,11 +231,11 @@ export class Sifter {
     const present = emptyMask(this.table.rows);
     column.chunks.forEach((chunk, group) => {
       const word = (group * GROUP_ROWS) >>> 5;
-      writeWords(chunk.validity, chunk.rows, present, word);
+      copyRows(chunk.validity, present, word, chunk.rows);
       mark(chunk, yes, word);
     });
     if (column.chunks.every((chunk) => !chunk.validity)) return { yes, possible: yes };
-    for (let w = 0; w < yes.length; w++) yes[w] &= present[w];
+    and(yes, present, yes);
     return { yes, possible: or(yes, not(present, this.table.rows)) };
   }
 
@@ -203,8 +244,13 @@ export class Sifter {
     const names = propertiesIn(expr);
     const column = names.length === 1 ? columnNamed(this.table, names[0]) : undefined;
     const dictionary = column?.dictionary;
-    if (!dictionary || mentionsNull(expr)) return null;
-    const holds = predicate(expr, () => (code) => dictionary.at(code), this.asOf);
+    if (!dictionary || !isOfValueAlone(expr)) return null;
+    const holds = predicate(
+      expr,
+      () => (code) => dictionary.at(code),
+      this.asOf,
+      () => () => null,
+    );
     const yes = new Uint8Array(dictionary.size);
     const possible = new Uint8Array(dictionary.size);
     for (let code = 0; code < dictionary.size; code++) {
@@ -218,7 +264,10 @@ export class Sifter {
   }
 
   #byRow(expr: Expr): Verdict {
-    const holds = predicate(expr, this.#resolve, this.asOf);
+    const holds = predicate(expr, this.#resolve, this.asOf, (part) => {
+      const { yes, possible } = this.verdict(part);
+      return (row) => (has(yes, row) ? true : has(possible, row) ? null : false);
+    });
     const yes = emptyMask(this.table.rows);
     const possible = emptyMask(this.table.rows);
     for (let row = 0; row < this.table.rows; row++) {
@@ -260,8 +309,10 @@ type Marker = (chunk: ColumnChunk, out: Mask, word: number) => void;
 
 const FLIPPED: Record<string, string> = { '=': '=', '<>': '<>', '<': '>', '>': '<', '<=': '>=', '>=': '<=' };
 
-function mentionsNull(expr: Expr): boolean {
-  return JSON.stringify(expr).includes('"isNull"');
+/** Whether an expression can be decided by a value that is there: nothing in it asks for blanks or for the feature. */
+function isOfValueAlone(expr: Expr): boolean {
+  if (Array.isArray(expr)) return expr.every(isOfValueAlone);
+  return !isCall(expr) || (expr.op !== 'isNull' && !isWhole(expr) && expr.args.every(isOfValueAlone));
 }
 
 function marker(op: string, column: Column, constants: Scalar[]): Marker | null {
@@ -328,13 +379,11 @@ function rangeMarker(low: number, high: number, invert: boolean): Marker {
             ? chunk.millis
             : null;
     if (!values) return;
-    const words = (chunk.rows + 31) >>> 5;
     const { min, max } = chunk as { min: number; max: number };
     // Row groups whose smallest and largest value settle the matter are not read.
-    if (min > high || max < low) out.fill(0, word, word + words);
-    else if (min >= low && max <= high) out.fill(0xffffffff, word, word + words);
-    else markRange(values, low, high, out, word);
-    if (invert) for (let w = word; w < word + words; w++) out[w] = ~out[w];
+    if (min >= low && max <= high) fillRows(out, word, chunk.rows);
+    else if (!(min > high || max < low)) markRange(values, low, high, out, word);
+    if (invert) invertRows(out, word, chunk.rows);
   };
 }
 
@@ -370,8 +419,8 @@ function codeMarker(table: Uint8Array): Marker {
 function booleanMarker(wanted: boolean): Marker {
   return (chunk, out, word) => {
     if (chunk.type !== 'boolean') return;
-    const words = (chunk.rows + 31) >>> 5;
-    for (let w = 0; w < words; w++) out[word + w] = wanted ? chunk.values[w] : ~chunk.values[w];
+    copyRows(chunk.values, out, word, chunk.rows);
+    if (!wanted) invertRows(out, word, chunk.rows);
   };
 }
 

@@ -1,4 +1,4 @@
-import type { Geometry, Position } from 'geojson';
+import type { Geometry } from 'geojson';
 import { convertLiterals } from '../crs/convert.ts';
 import { CRS84, isGeographic, metresPerUnit, type Crs } from '../crs/crs.ts';
 import { chunksIn } from '../crs/lon_lat_view.ts';
@@ -12,6 +12,7 @@ import { isSubject } from '../filters/check.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { bufferedShape } from '../geos/buffered.ts';
 import { ENGINE_RELATIONS, type EngineRelation, type Geos } from '../geos/geos.ts';
+import { shapeOfBox } from '../space/box.ts';
 import { centroidsOf } from '../space/centroid.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { eachPair, sideOf, type PairTest, type Side } from './pairs.ts';
@@ -58,7 +59,7 @@ export function spatialVerdict(call: Call, context: SpatialContext): Verdict {
 
 function yesOf(call: Call, context: SpatialContext, present: Mask): Mask {
   const { table } = context;
-  const name = call.op.toUpperCase();
+  const { op: name } = call;
   if (name === 'S_NEAREST') return nearestMask(sides(call, context, CRS84), table.rows, call.args[2] as number);
   if (name === 'S_SHARE_IN') {
     const { mine, theirs } = sides(call, context, table.crs);
@@ -67,14 +68,14 @@ function yesOf(call: Call, context: SpatialContext, present: Mask): Mask {
   const { mine, theirs, test } = relationOf(call, context);
   const hit = emptyMask(table.rows);
   eachPair(mine, theirs, test, (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
-  return name === 'S_DISJOINT' ? andNot(present, hit) : hit;
+  return name === 's_disjoint' ? andNot(present, hit) : hit;
 }
 
 /** The relation behind a call: of S_DISJOINT the one that it denies. */
 export function relationOf(call: Call, context: SpatialContext): SpatialRelation {
   const { table } = context;
   const { op, args } = call;
-  if (op.toUpperCase() === 'S_DWITHIN') {
+  if (op === 'S_DWITHIN') {
     const metres = (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!];
     if (args[4] !== 'plane') return { ...sides(call, context, CRS84), test: distanceRelation(metres) };
     if (isGeographic(table.crs))
@@ -107,7 +108,7 @@ export function sides({ op, args }: Call, context: SpatialContext, crs: Crs): { 
     const layer = layers.get(operand.args[0] as string)!;
     return { mine, theirs: sideOf(chunksIn(layer.table, crs), layer.rows, layer.table === table) };
   }
-  const whole = (ENGINE_RELATIONS as readonly string[]).includes(op) || op.toUpperCase() === 'S_SHARE_IN';
+  const whole = (ENGINE_RELATIONS as readonly string[]).includes(op) || op === 'S_SHARE_IN';
   const literals = isBuffer(operand) ? [polygonOf(operand, context)] : geometriesOf(operand, whole);
   const builder = new GeometryBuilder();
   for (const literal of literals) builder.add(convertLiterals(literal, literalCrs, crs) as Geometry);
@@ -142,28 +143,12 @@ export function presentRows(table: FeatureTable): Mask {
   return mask;
 }
 
-/**
- * A box literal as polygons: two when its west is east of its east, which is across the 180° meridian (RFC 7946, 5.2).
- * @param whole as one geometry
- */
+/** @param whole a shape of several polygons as one, rather than as one of each */
 function geometriesOf(literal: Expr, whole: boolean): Geometry[] {
   if (!isBox(literal)) return [literal as Geometry];
-  const [west, south, east, north] =
-    literal.bbox.length === 6 ? [0, 1, 3, 4].map((i) => literal.bbox[i]) : literal.bbox;
-  const rings = (w: number, e: number): Position[][] => [
-    [
-      [w, south],
-      [e, south],
-      [e, north],
-      [w, north],
-      [w, south],
-    ],
-  ];
-  if (west <= east) return [{ type: 'Polygon', coordinates: rings(west, east) }];
-  const halves = [rings(west, 180), rings(-180, east)];
-  return whole
-    ? [{ type: 'MultiPolygon', coordinates: halves }]
-    : halves.map((coordinates) => ({ type: 'Polygon', coordinates }));
+  const shape = shapeOfBox(literal);
+  if (whole || shape.type === 'Polygon') return [shape];
+  return shape.coordinates.map((coordinates) => ({ type: 'Polygon', coordinates }));
 }
 
 /** Both sides of a distance to a place, in longitude and latitude. */

@@ -1,5 +1,5 @@
 import { GROUP_ROWS, type Column } from '../features/column.ts';
-import { and, emptyMask, fullMask, has, or, type Mask } from '../features/mask.ts';
+import { and, drop, emptyMask, fullMask, has, invertRows, not, or, put, type Mask } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { ARITHMETIC, COMPARISONS, isCall, isProperty, type Call, type Expr } from '../filters/ast.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
@@ -217,7 +217,7 @@ function bothValid(a: Mask | null, b: Mask | null): Mask | null {
 /** What is no number any more, as after a division by zero, is unknown. */
 function finite(values: Float64Array, rows: number, validity: Mask | null): Mask {
   const out = validity ? validity.slice() : fullMask(rows);
-  for (let i = 0; i < rows; i++) if (has(out, i) && !Number.isFinite(values[i])) out[i >>> 5] &= ~(1 << (i & 31));
+  for (let i = 0; i < rows; i++) if (has(out, i) && !Number.isFinite(values[i])) drop(out, i);
   return out;
 }
 
@@ -226,16 +226,10 @@ function compared(op: string, a: Vector, b: Vector, rows: number): Verdict {
   const [left, right] = op === '<' || op === '<=' ? [b.values, a.values] : [a.values, b.values];
   const yes =
     op === '=' || op === '<>' ? equal(left, right, rows) : op === '<' || op === '>' ? above(left, right, rows) : atLeast(left, right, rows); // prettier-ignore
-  const all = fullMask(rows);
-  const words = yes.length;
-  if (op === '<>') for (let w = 0; w < words; w++) yes[w] = ~yes[w] & all[w];
+  if (op === '<>') invertRows(yes, 0, rows);
   if (!validity) return { yes, possible: yes };
-  const possible = new Uint32Array(words);
-  for (let w = 0; w < words; w++) {
-    yes[w] &= validity[w];
-    possible[w] = (yes[w] | ~validity[w]) & all[w];
-  }
-  return { yes, possible };
+  and(yes, validity, yes);
+  return { yes, possible: or(yes, not(validity, rows)) };
 }
 
 function equal(a: Float64Array, b: Float64Array, rows: number): Mask {
@@ -247,7 +241,7 @@ function equal(a: Float64Array, b: Float64Array, rows: number): Mask {
     for (let k = 0; k < 32; k++) bits |= +(a[i + k] === b[i + k]) << k;
     out[i >>> 5] = bits;
   }
-  for (; i < rows; i++) out[i >>> 5] |= +(a[i] === b[i]) << (i & 31);
+  for (; i < rows; i++) if (a[i] === b[i]) put(out, i);
   return out;
 }
 function above(a: Float64Array, b: Float64Array, rows: number): Mask {
@@ -259,7 +253,7 @@ function above(a: Float64Array, b: Float64Array, rows: number): Mask {
     for (let k = 0; k < 32; k++) bits |= +(a[i + k] > b[i + k]) << k;
     out[i >>> 5] = bits;
   }
-  for (; i < rows; i++) out[i >>> 5] |= +(a[i] > b[i]) << (i & 31);
+  for (; i < rows; i++) if (a[i] > b[i]) put(out, i);
   return out;
 }
 function atLeast(a: Float64Array, b: Float64Array, rows: number): Mask {
@@ -271,6 +265,6 @@ function atLeast(a: Float64Array, b: Float64Array, rows: number): Mask {
     for (let k = 0; k < 32; k++) bits |= +(a[i + k] >= b[i + k]) << k;
     out[i >>> 5] = bits;
   }
-  for (; i < rows; i++) out[i >>> 5] |= +(a[i] >= b[i]) << (i & 31);
+  for (; i < rows; i++) if (a[i] >= b[i]) put(out, i);
   return out;
 }

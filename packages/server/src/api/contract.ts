@@ -1,4 +1,5 @@
 import {
+  canonicalExpr,
   COLUMN_TYPES,
   isBuffer,
   isExpr,
@@ -32,7 +33,7 @@ import { z } from 'zod';
 
 /** What the interface and the server say to each other. Every request body is one of these schemas. */
 
-const expr = z.custom<Expr>((value) => isExpr(value), 'This is not a CQL2 expression');
+const expr = z.custom<Expr>((value) => isExpr(value), 'This is not a CQL2 expression').transform(canonicalExpr);
 const condition = z.object({
   kind: z.literal('condition'),
   id: z.string().min(1).max(64),

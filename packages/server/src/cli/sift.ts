@@ -10,6 +10,7 @@ import {
   findNode,
   fullMask,
   Geos,
+  isGeographic,
   isParsed,
   keptWithout,
   needsEngine,
@@ -85,7 +86,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const others = await otherSources(options.with ?? []);
   if (parsed)
     checkFilter(parsed, table.columns, {
-      projected: filterCrs.definition !== null,
+      projected: !isGeographic(filterCrs),
       layers: { sources: [...others.keys()], sieves: [] },
     });
   const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;

@@ -1,0 +1,58 @@
+import { TableBuilder } from '../features/table_builder.ts';
+import { count } from '../features/mask.ts';
+import { Sifter } from '../sifting/sifter.ts';
+import { checkFilter, FUNCTIONS } from './check.ts';
+import { canonicalOp } from './operator_names.ts';
+import { parseFilter } from './parser.ts';
+import { parseFilterJson } from './valid_expr.ts';
+
+const builder = new TableBuilder();
+for (let i = 0; i < 33; i++) builder.addFeature({ type: 'Point', coordinates: [i / 1000, 0] }, { n: i });
+const table = builder.finish();
+const kept = (json: string) => {
+  const expr = parseFilterJson(json);
+  checkFilter(expr, table.columns, { areas: new Map([['Here', { type: 'Point', coordinates: [0, 0] }]]) });
+  const sifter = new Sifter(table, 0);
+  sifter.areas = new Map([['Here', { type: 'Point', coordinates: [0, 0] }]]);
+  return count(sifter.verdict(expr).yes);
+};
+
+test.each([
+  ['{"op":"s_intersects","args":[{"property":"geometry"},{"op":"BUFFER","args":[{"type":"Point","coordinates":[0,0]},1,"km"]}]}', 9], // prettier-ignore
+  ['{"op":"s_intersects","args":[{"property":"geometry"},{"op":"area","args":["Here"]}]}', 1],
+  ['{"op":"s_dwithin","args":[{"property":"geometry"},{"op":"AREA","args":["Here"]},1,"km"]}', 9],
+  ['{"op":"AND","args":[{"op":"BETWEEN","args":[{"property":"n"},1,5]},{"op":"could_be","args":[{"op":">","args":[{"property":"n"},3]}]}]}', 2], // prettier-ignore
+])('JSON means the same in capitals and without: %s', (json, expected) => {
+  for (const spelled of [
+    json,
+    json.replaceAll(/"op":"(\w+)"/g, (_, op: string) => `"op":"${op.toLowerCase()}"`),
+    json.replaceAll(/"op":"(\w+)"/g, (_, op: string) => `"op":"${op.toUpperCase()}"`),
+  ])
+    expect(kept(spelled)).toBe(expected);
+});
+
+test.each(['toString', 'constructor', '__proto__', 'LAYER'])('%s is no function', (op) => {
+  const json = `{"op":${JSON.stringify(op)},"args":[1,2]}`;
+  expect(() => kept(json)).toThrow('There is no function');
+  expect(() => kept(`{"op":"=","args":[${json},1]}`)).toThrow('There is no function');
+});
+
+test('every function has one spelling behind the border, in the text too', () => {
+  for (const { name } of FUNCTIONS) expect(canonicalOp(name.toLowerCase())).toBe(canonicalOp(name));
+  expect(parseFilter("s_dwithin(geometry, area('Here'), 1, 'km')").expr).toEqual(
+    parseFilter("S_DWITHIN(geometry, AREA('Here'), 1, 'km')").expr,
+  );
+});
+
+test.each([
+  ['S_INTERSECTS(geometry, BBOX(10, 0, 5, 1))', true, 'The west of the BBOX is east of its east'],
+  ['S_INTERSECTS(BBOX(0, 5, 1, 2), geometry)', true, 'The south of the BBOX is north of its north'],
+  ['S_INTERSECTS(geometry, BBOX(0, 5, 0, 1, 2, 9))', false, 'The south of the BBOX is north of its north'],
+  ['S_INTERSECTS(geometry, BBOX(0, 0, 9, 1, 2, 5))', false, 'The lowest height of the BBOX'],
+])('a box with its corners exchanged is refused: %s', (text, projected, message) => {
+  expect(() => checkFilter(parseFilter(text), table.columns, { projected })).toThrow(message);
+});
+
+test('a box whose west is east of its east crosses the 180th meridian in longitude and latitude', () => {
+  expect(() => checkFilter(parseFilter('S_INTERSECTS(geometry, BBOX(170, 0, -170, 1))'), table.columns)).not.toThrow();
+});
