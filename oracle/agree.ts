@@ -1,9 +1,9 @@
-import { checkFilter, FilterError, has, parseDate, parseFilter, parseFilterJson, printFilter, Sifter, takeRows, type Expr, type FeatureTable, type Geos } from '@clean-sieve/core'; // prettier-ignore
+import { checkFilter, FilterError, has, parseDate, parseFilter, parseFilterJson, printFilter, Sifter, takeRows, type Call, type Expr, type FeatureTable, type Geos } from '@clean-sieve/core'; // prettier-ignore
 import { AnyQuestion } from './any_question.ts';
-import { PlainTruth, type Truth } from './plain_truth.ts';
+import { NotTold, PlainTruth, type Truth } from './plain_truth.ts';
 import type { Random } from './random.ts';
 import { anyRecords, firstOf, tableOf, type Records } from './records.ts';
-import { spatialAnswers, type Place } from './spatial_answers.ts';
+import { anyRelation, spatialAnswers } from './spatial_answers.ts';
 
 const AS_OF = '2026-11-24';
 
@@ -11,36 +11,41 @@ const AS_OF = '2026-11-24';
 export interface Case {
   records: Records;
   table: FeatureTable;
-  asked: { expr: Expr; text: string; truths: Truth[] }[];
+  asked: { expr: Expr; text: string; truths: (Truth | undefined)[] }[];
 }
 
 /** Makes a table and so many filters of it, and answers them plainly. */
-export async function anyCase(
-  random: Random,
-  rows: number,
-  questions: number,
-  places: readonly Place[],
-): Promise<Case> {
+export function anyCase(random: Random, rows: number, questions: number, inSpace = true): Case {
   // A column of a table without rows has no type of its own: it keeps the one that it had with rows.
   const some = anyRecords(random, Math.max(rows, 1));
   const records = firstOf(some, rows);
   const table = rows === 0 ? takeRows(tableOf(some), new Uint32Array(0)) : tableOf(records);
   for (const { name, type } of table.columns)
     if (type !== (records.types[name] === 'array' ? 'text' : records.types[name])) throw new Error(`${name} became ${type}`); // prettier-ignore
-  const used: Expr[] = [];
+  const used: Call[] = [];
   const place = () => {
-    const relation = random.pick(places).relation(random);
+    const relation = anyRelation(random, records.shapes, () => records.another(random));
     used.push(relation);
     return relation;
   };
-  const maker = new AnyQuestion(random, records, places.length > 0 ? place : null);
+  const maker = new AnyQuestion(random, records, inSpace ? place : null);
   const exprs = Array.from({ length: questions }, () => maker.filter());
-  const plain = new PlainTruth(records, AS_OF, await spatialAnswers(records.shapes, used));
+  const plain = new PlainTruth(records, AS_OF, spatialAnswers(records.shapes, used));
   const asked = exprs.map((expr) => {
-    const truths = records.rows.map((_, row) => plain.truth(expr, row));
+    const truths = records.rows.map((_, row) => truthOrNotTold(plain, expr, row));
     return { expr, text: printFilter(expr), truths };
   });
   return { records, table, asked };
+}
+
+/** Undefined where nothing can be told to compare with. */
+function truthOrNotTold(plain: PlainTruth, expr: Expr, row: number): Truth | undefined {
+  try {
+    return plain.truth(expr, row);
+  } catch (error) {
+    if (error instanceof NotTold) return undefined;
+    throw error;
+  }
 }
 
 /** The first feature on which the engine and the plain evaluator differ, in words; null when there is none. */
@@ -60,7 +65,7 @@ export function difference({ records, table, asked }: Case, geos: Geos): string 
       const { yes, possible } = sifter.verdict(one);
       for (const [row, truth] of truths.entries()) {
         const engine: Truth = has(yes, row) ? true : has(possible, row) ? null : false;
-        if (engine !== truth)
+        if (truth !== undefined && engine !== truth)
           return `${text}\n  row ${row} of ${table.rows}: the engine says ${engine}, plainly it is ${truth}\n  ${JSON.stringify(records.rows[row])}\n  ${JSON.stringify(records.shapes[row])}`;
       }
     }

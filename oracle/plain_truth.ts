@@ -10,6 +10,9 @@ export type Truth = boolean | null;
 /** What a shape has to do with a place, answered by another geometry library. */
 export type Spatial = (call: Call, row: number) => Truth;
 
+/** Thrown where the other library is not sure enough to be compared with. */
+export class NotTold extends Error {}
+
 type Thing = number | string | boolean | null | { spans: Span[] } | { list: unknown[] };
 
 const isSpans = (thing: Thing): thing is { spans: Span[] } =>

@@ -8,6 +8,8 @@ export interface Records {
   types: Record<string, ValueKind>;
   rows: Record<string, Cell>[];
   shapes: (Geometry | null)[];
+  /** Makes another shape where those of the table are. */
+  another: (random: Random) => Geometry;
 }
 export type Cell = number | string | boolean | null;
 export type ValueKind = 'number' | 'text' | 'boolean' | 'date' | 'datetime' | 'array';
@@ -58,11 +60,11 @@ const MAKERS: Record<ValueKind, ((random: Random) => Maker)[]> = {
 
 /** The first so many features. */
 export function firstOf(records: Records, rows: number): Records {
-  return { types: records.types, rows: records.rows.slice(0, rows), shapes: records.shapes.slice(0, rows) };
+  return { ...records, rows: records.rows.slice(0, rows), shapes: records.shapes.slice(0, rows) };
 }
 
 /** A table with at least one column of each kind and two numbers, blanks in some, none in others. */
-export function anyRecords(random: Random, rows: number, withShapes = true): Records {
+export function anyRecords(random: Random, rows: number): Records {
   const kinds: ValueKind[] = ['number', 'number', 'text', 'text', 'boolean', 'date', 'date', 'datetime', 'array'];
   const types: Record<string, ValueKind> = {};
   const records: Record<string, Cell>[] = Array.from({ length: rows }, () => ({}));
@@ -76,8 +78,9 @@ export function anyRecords(random: Random, rows: number, withShapes = true): Rec
     if (rows > 0 && kind === 'date') records[0][name] = anyDay(random);
     if (rows > 0 && kind === 'text') records[0][name] = 'first';
   });
-  const shape = withShapes ? anyShape(random) : () => null;
-  return { types, rows: records, shapes: records.map(() => (random.chance(0.06) ? null : shape(random))) };
+  const another = anyShape(random);
+  const shapes = records.map(() => (random.chance(0.06) ? null : another(random)));
+  return { types, rows: records, shapes, another };
 }
 
 /** The same as the engine holds it. */

@@ -36,9 +36,21 @@ const MAKES: ((at: Position) => Make)[] = [
     return { type: 'Polygon', coordinates: [[[x, y], [x + 4, y], [x + 4, y + 4], [x, y + 4], [x, y]], hole] }; // prettier-ignore
   },
   (at) => (random) => {
+    // Two squares that touch at a corner, or lie apart.
     const [x, y] = corner(random, at, 4);
-    const square = (w: number, s: number): Position[][] => [[[w, s], [w + 1, s], [w + 1, s + 1], [w, s + 1], [w, s]]]; // prettier-ignore
-    return { type: 'MultiPolygon', coordinates: [square(x, y), square(x + random.whole(1, 2), y + 1)] };
+    const size = random.whole(1, 3);
+    const square = (w: number, s: number): Position[][] => [[[w, s], [w + size, s], [w + size, s + size], [w, s + size], [w, s]]]; // prettier-ignore
+    return { type: 'MultiPolygon', coordinates: [square(x, y), square(x + size + random.whole(0, 1), y + size)] };
+  },
+  (at) => (random) => {
+    // A square with another part, or a hole, that touches it in the middle of an edge.
+    const [x, y] = corner(random, at, 4);
+    const shell: Position[] = [[x, y], [x + 4, y], [x + 4, y + 4], [x, y + 4], [x, y]]; // prettier-ignore
+    const beside: Position[] = [[x + 4, y + 2], [x + 6, y + 1], [x + 6, y + 3], [x + 4, y + 2]]; // prettier-ignore
+    const hole: Position[] = [[x + 4, y + 2], [x + 2, y + 3], [x + 2, y + 1], [x + 4, y + 2]]; // prettier-ignore
+    return random.chance(0.5)
+      ? { type: 'MultiPolygon', coordinates: [[shell], [beside]] }
+      : { type: 'Polygon', coordinates: [shell, hole] };
   },
 ];
 

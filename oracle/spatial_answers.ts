@@ -1,13 +1,41 @@
-import type { Call, Expr } from '@clean-sieve/core';
+import { call, property, type Call, type Expr } from '@clean-sieve/core';
+import { spawnSync } from 'node:child_process';
 import type { Geometry } from 'geojson';
-import type { Spatial } from './plain_truth.ts';
+import { NotTold, type Spatial } from './plain_truth.ts';
 import type { Random } from './random.ts';
 
-/** Makes relations in space of one kind. */
-export interface Place {
-  relation: (random: Random) => Call;
+const RELATIONS = ['s_intersects', 's_intersects', 's_disjoint', 's_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals']; // prettier-ignore
+const DISTANCES = [30_000, 60_000, 111_000, 250_000];
+
+/** A relation in space to a shape that is one of the table's, or is made as they are. */
+export function anyRelation(random: Random, shapes: readonly (Geometry | null)[], make: () => Geometry): Call {
+  const own = random.chance(0.3) && shapes.length > 0 ? random.pick(shapes) : null;
+  const place = (own ?? make()) as Expr;
+  if (random.chance(0.15)) return call('S_DWITHIN', property('geometry'), place, random.pick(DISTANCES), 'm');
+  const sides = [property('geometry'), place];
+  return call(random.pick(RELATIONS), ...(random.chance(0.8) ? sides : sides.reverse()));
 }
 
-export async function spatialAnswers(_shapes: readonly (Geometry | null)[], _used: readonly Expr[]): Promise<Spatial> {
-  return Promise.resolve(() => null);
+/** With the sides exchanged, what the first does the second does back. */
+const BACK: Record<string, string> = { s_contains: 's_within', s_within: 's_contains' };
+
+/** Asks GEOS and GeographicLib, through another binding than the engine's, about every shape and every relation used. */
+export function spatialAnswers(shapes: readonly (Geometry | null)[], used: readonly Call[]): Spatial {
+  if (used.length === 0) return () => null;
+  const keys = [...new Set(used.map((one) => JSON.stringify(one)))];
+  const asks = keys.map((key) => {
+    const { op, args } = JSON.parse(key) as { op: string; args: [Geometry & { property?: string }, Geometry, number?] };
+    const turned = args[0].property === undefined;
+    return { op: turned ? (BACK[op] ?? op) : op, place: turned ? args[0] : args[1], metres: args[2] };
+  });
+  const script = new URL('./relate.py', import.meta.url).pathname;
+  const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify({ shapes, asks })}\n`, maxBuffer: 2 ** 30 }); // prettier-ignore
+  if (run.status !== 0) throw new Error(run.stderr.toString());
+  const told = JSON.parse(run.stdout.toString()) as (boolean | null)[][];
+  const answers = new Map(keys.map((key, i) => [key, told[i]]));
+  return (one, row) => {
+    const answer = answers.get(JSON.stringify(one))![row];
+    if (answer === null) throw new NotTold();
+    return answer;
+  };
 }

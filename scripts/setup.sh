@@ -38,6 +38,8 @@ need_test_tools() {
   command -v pdftotext >/dev/null || missing+=(poppler-utils)
   /usr/bin/python3 -c 'import osgeo' 2>/dev/null || missing+=(python3-gdal)
   /usr/bin/python3 -c "import openpyxl" 2>/dev/null || missing+=(python3-openpyxl)
+  /usr/bin/python3 -c "import numpy, pyproj" 2>/dev/null || missing+=(python3-pyproj)
+  /usr/bin/python3 -c "import shapely" 2>/dev/null || missing+=(python3-shapely)
   [ ${#missing[@]} -gt 0 ] || return 0
   say "Installing ${missing[*]} …"
   local root=()

@@ -1,3 +1,4 @@
+import { current } from './crs/epsg.ts';
 import { columnInWords, DAY_MILLIS, formatDay, parseDate, type AreaShapes, type Wording } from '@clean-sieve/core';
 import type {
   AreaInfo,
@@ -85,7 +86,7 @@ export function sourceInfo(source: SourceRow): SourceInfo {
     shapes: source.shapes,
     takenAt: source.takenAt,
     older: [],
-    ...{ id, name, fileName, format, layer, encoding, crs, role, notes, geometryTypes },
+    ...{ id, name, fileName, format, layer, encoding, crs: current(crs), role, notes, geometryTypes },
     rows: source.rowCount,
     extent: source.extent ?? null,
     columns: columns.map((column) => ({

@@ -1,14 +1,14 @@
 import type { Geometry, Position } from 'geojson';
 import { isBox, isCall, isGeometry, type Expr } from '../filters/ast.ts';
 import { shapeOfBox } from '../space/box.ts';
-import { fromLonLat, sameCrs, toLonLat, type Crs, type Transform } from './crs.ts';
+import { fromLonLat, isGeographic, metresPerUnit, sameCrs, toLonLat, type Crs, type Transform } from './crs.ts';
 
 /** A literal that lies, in part, where the other system has no coordinates. */
 export class OutsideCrsError extends Error {}
 
-/** Straight edges are cut until their middle is this near (metres or degrees × 10⁻⁵) to the converted middle. */
+/** Straight edges are cut until they are this near (metres or degrees × 10⁻⁵) to where they were. */
 const DEVIATION = 1e-3;
-const DEEPEST = 12;
+const DEEPEST = 16;
 
 /** Conversion between two systems by way of longitude and latitude. */
 export function transformBetween(from: Crs, to: Crs): Transform {
@@ -25,7 +25,7 @@ export function transformBetween(from: Crs, to: Crs): Transform {
 export function convertLiterals(expr: Expr, from: Crs, to: Crs): Expr {
   if (sameCrs(from, to)) return expr;
   const transform = transformBetween(from, to);
-  const tolerance = to.definition === null ? DEVIATION * 1e-5 : DEVIATION;
+  const tolerance = isGeographic(to) ? DEVIATION * 1e-5 : DEVIATION / metresPerUnit(to);
   const convert = (node: Expr): Expr => {
     if (typeof node !== 'object') return node;
     if (Array.isArray(node)) return node.map(convert);
@@ -45,10 +45,15 @@ export function convertGeometry(geometry: Geometry, transform: Transform, tolera
     return [u, v, ...rest];
   };
   const between = (a: Position, b: Position, left: Position, right: Position, out: Position[], depth: number): void => {
-    const middle = a.map((value, i) => (value + b[i]) / 2);
+    const along = (t: number) => a.map((value, i) => value + t * (b[i] - value));
+    const middle = along(0.5);
     const mapped = at(middle);
-    const off = Math.hypot(mapped[0] - (left[0] + right[0]) / 2, mapped[1] - (left[1] + right[1]) / 2);
-    if (off <= tolerance || depth >= DEEPEST) return;
+    // In the middle alone, an edge that bends both ways would seem straight.
+    const off = [at(along(0.25)), mapped, at(along(0.75))].map(([x, y], i) => {
+      const t = (i + 1) / 4;
+      return Math.hypot(x - left[0] - t * (right[0] - left[0]), y - left[1] - t * (right[1] - left[1]));
+    });
+    if (Math.max(...off) <= tolerance || depth >= DEEPEST) return;
     between(a, middle, left, mapped, out, depth + 1);
     out.push(mapped);
     between(middle, b, mapped, right, out, depth + 1);

@@ -5,10 +5,12 @@ export interface Crs {
   /** `OGC:CRS84`, `EPSG:n`, or `custom` for one that is known by its definition only. */
   name: string;
   label: string;
-  /** PROJ string or well-known text; null for CRS84. */
+  /** PROJ string; null for CRS84. */
   definition: string | null;
   /** What a change of datum on the way to WGS 84 is worth, where it is not exact. */
   accuracy: string | null;
+  /** Of a `custom` system, the well-known text that it came with. */
+  wkt?: string;
 }
 
 /** WGS 84 longitude and latitude in degrees, the axis order of GeoJSON. */
@@ -34,13 +36,13 @@ function converterOf(definition: string): proj4.Converter {
   return converter;
 }
 
-/** Longitude and latitude (WGS 84, degrees) of a position of the system; not finite outside what the system can express. */
+/** Longitude and latitude (WGS 84, degrees) of a position of the system, whichever way its axes point; not finite outside what the system can express. */
 export function toLonLat(crs: Crs): Transform {
   if (crs.definition === null) return identity;
   const converter = converterOf(crs.definition);
   return (x, y) => {
     if (!Number.isFinite(x) || !Number.isFinite(y)) return [NaN, NaN];
-    const [lon, lat] = converter.inverse([x, y]);
+    const [lon, lat] = converter.inverse([x, y], true);
     return [lon, lat];
   };
 }
@@ -50,7 +52,7 @@ export function fromLonLat(crs: Crs): Transform {
   if (crs.definition === null) return identity;
   const converter = converterOf(crs.definition);
   return (lon, lat) => {
-    const [x, y] = converter.forward([lon, lat]);
+    const [x, y] = converter.forward([lon, lat], true);
     return [x, y];
   };
 }

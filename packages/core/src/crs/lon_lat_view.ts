@@ -1,9 +1,10 @@
 import type { Geometry } from 'geojson';
 import { GROUP_ROWS } from '../features/column.ts';
-import { withCoordinates } from '../features/geometry_builder.ts';
+import { GeometryBuilder, withCoordinates } from '../features/geometry_builder.ts';
 import { emptyBox, growBox, type Box, type GeometryChunk } from '../features/geometry.ts';
 import type { FeatureTable } from '../features/table.ts';
-import { fromLonLat, sameCrs, toLonLat, type Crs } from './crs.ts';
+import { convertGeometry, OutsideCrsError, transformBetween } from './convert.ts';
+import { isGeographic, metresPerUnit, sameCrs, toLonLat, type Crs, type Transform } from './crs.ts';
 
 const views = new WeakMap<GeometryChunk, GeometryChunk>();
 
@@ -29,24 +30,59 @@ const otherViews = new WeakMap<GeometryChunk, Map<string, GeometryChunk>>();
 
 /** The geometry of a table in any system, vertex by vertex; what the system cannot express is NaN, and found nowhere. */
 export function chunksIn(table: FeatureTable, crs: Crs): GeometryChunk[] {
-  const { definition } = crs;
   if (sameCrs(table.crs, crs)) return table.geometry;
-  if (definition === null) return lonLatChunks(table);
-  const convert = fromLonLat(crs);
-  return lonLatChunks(table).map((chunk) => {
-    let views = otherViews.get(chunk);
-    if (!views) otherViews.set(chunk, (views = new Map<string, GeometryChunk>()));
-    let view = views.get(definition);
-    if (!view) {
-      const xy = new Float64Array(chunk.xy.length);
-      for (let v = 0; v < xy.length; v += 2) {
-        const [x, y] = convert(chunk.xy[v], chunk.xy[v + 1]);
-        [xy[v], xy[v + 1]] = Number.isFinite(x) && Number.isFinite(y) ? [x, y] : [NaN, NaN];
-      }
-      views.set(definition, (view = withCoordinates(chunk, xy)));
+  if (crs.definition === null) return lonLatChunks(table);
+  const convert = transformBetween(table.crs, crs);
+  return table.geometry.map((chunk) =>
+    viewOf(chunk, `vertices ${crs.definition}`, () => vertexByVertex(chunk, convert)),
+  );
+}
+
+/**
+ * The same with edges where they are in the table's own system: an edge becomes as many as it takes to keep it within a
+ * millimetre. For relations between sources in different systems.
+ */
+export function shapesIn(table: FeatureTable, crs: Crs): GeometryChunk[] {
+  if (sameCrs(table.crs, crs)) return table.geometry;
+  const convert = transformBetween(table.crs, crs);
+  const tolerance = isGeographic(crs) ? 1e-8 : 1e-3 / metresPerUnit(crs);
+  return table.geometry.map((chunk) =>
+    viewOf(chunk, `edges ${crs.definition ?? crs.name}`, () =>
+      chunk.onlyPoints ? vertexByVertex(chunk, convert) : edgeByEdge(chunk, convert, tolerance),
+    ),
+  );
+}
+
+function viewOf(chunk: GeometryChunk, key: string, make: () => GeometryChunk): GeometryChunk {
+  let views = otherViews.get(chunk);
+  if (!views) otherViews.set(chunk, (views = new Map<string, GeometryChunk>()));
+  let view = views.get(key);
+  if (!view) views.set(key, (view = make()));
+  return view;
+}
+
+function vertexByVertex(chunk: GeometryChunk, convert: Transform): GeometryChunk {
+  const xy = new Float64Array(chunk.xy.length);
+  for (let v = 0; v < xy.length; v += 2) {
+    const [x, y] = convert(chunk.xy[v], chunk.xy[v + 1]);
+    [xy[v], xy[v + 1]] = Number.isFinite(x) && Number.isFinite(y) ? [x, y] : [NaN, NaN];
+  }
+  return withCoordinates(chunk, xy);
+}
+
+/** A shape that the system cannot express in full becomes an empty one, which is found nowhere. */
+function edgeByEdge(chunk: GeometryChunk, convert: Transform, tolerance: number): GeometryChunk {
+  const builder = new GeometryBuilder();
+  for (let row = 0; row < chunk.rows; row++) {
+    const geometry = chunk.geometryAt(row);
+    try {
+      builder.add(geometry && convertGeometry(geometry, convert, tolerance));
+    } catch (error) {
+      if (!(error instanceof OutsideCrsError)) throw error;
+      builder.add({ type: 'GeometryCollection', geometries: [] });
     }
-    return view;
-  });
+  }
+  return builder.finish();
 }
 
 export function lonLatGeometryAt(table: FeatureTable, row: number): Geometry | null {

@@ -1,4 +1,5 @@
 import { CRS84, type Crs } from './crs.ts';
+import { parseWkt, type WktNode } from './wkt_tree.ts';
 
 type Json = string | number | boolean | null | Json[] | { [key: string]: Json };
 
@@ -94,7 +95,7 @@ export function projJsonOf(crs: Crs, wkt: string | null): Json | null {
 /** The sphere's formulas with coordinates of the ellipsoid, which the older text can only say by an extension. */
 const PSEUDO_MERCATOR = { name: 'Popular Visualisation Pseudo Mercator', code: 1024, parameters: NATURAL };
 
-function methodOf(root: Node) {
+function methodOf(root: WktNode) {
   const extension = root.nodes.find(({ word }) => word === 'EXTENSION')?.texts[1];
   if (extension) return extension.includes('+proj=merc +a=6378137 +b=6378137') ? PSEUDO_MERCATOR : null;
   return METHODS[root.nodes.find(({ word }) => word === 'PROJECTION')?.name ?? ''] ?? null;
@@ -104,7 +105,7 @@ function axes(first: [string, string, string], second: [string, string, string],
   return [first, second].map(([name, abbreviation, direction]) => ({ name, abbreviation, direction, unit }));
 }
 
-function geographic(node: Node): { [key: string]: Json } {
+function geographic(node: WktNode): { [key: string]: Json } {
   const datum = node.nodes.find(({ word }) => word === 'DATUM');
   const spheroid = datum?.nodes.find(({ word }) => word === 'SPHEROID');
   const meridian = node.nodes.find(({ word }) => word === 'PRIMEM');
@@ -124,47 +125,13 @@ function geographic(node: Node): { [key: string]: Json } {
   };
 }
 
-function unitOf(node: Node): Json | null {
+function unitOf(node: WktNode): Json | null {
   const unit = node.nodes.find(({ word }) => word === 'UNIT');
   if (!unit) return null;
   return unit.values[0] === 1 ? 'metre' : { type: 'LinearUnit', name: unit.name, conversion_factor: unit.values[0] };
 }
 
-function idOf(node: Node): { id?: Json } {
+function idOf(node: WktNode): { id?: Json } {
   const authority = node.nodes.find(({ word }) => word === 'AUTHORITY');
   return authority ? { id: { authority: authority.name, code: Number(authority.texts[1]) } } : {};
-}
-
-/** `WORD["name", 1, 2, OTHER[…]]` */
-interface Node {
-  word: string;
-  name: string;
-  texts: string[];
-  values: number[];
-  nodes: Node[];
-}
-
-function parseWkt(wkt: string): Node | null {
-  const tokens = wkt.match(/"[^"]*"|[A-Za-z_]\w*|[-+]?\d[\d.eE+-]*|[[\],]/g) ?? [];
-  let at = 0;
-  const node = (): Node => {
-    const made: Node = { word: tokens[at].toUpperCase(), name: '', texts: [], values: [], nodes: [] };
-    at += 2;
-    while (at < tokens.length && tokens[at] !== ']') {
-      const token = tokens[at];
-      if (token === ',') at++;
-      else if (token.startsWith('"')) {
-        made.texts.push(token.slice(1, -1));
-        at++;
-      } else if (/^[-+\d]/.test(token)) {
-        made.values.push(Number(token));
-        at++;
-      } else if (tokens[at + 1] === '[') made.nodes.push(node());
-      else at++;
-    }
-    at++;
-    made.name = made.texts[0] ?? '';
-    return made;
-  };
-  return tokens[1] === '[' ? node() : null;
 }

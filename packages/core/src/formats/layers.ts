@@ -1,5 +1,6 @@
 import { CRS84, type Crs, type CrsClue } from '../crs/crs.ts';
 import type { FeatureTable } from '../features/table.ts';
+import { looksLikeRows } from './csv/decoding.ts';
 import type { Format, LayerInfo, ReadOptions, ReadResult } from './format.ts';
 import type { Input, SqliteFile } from './input.ts';
 import { Cancelled, ReadError } from './read_error.ts';
@@ -31,7 +32,7 @@ export async function layersIn(input: Input, host: Host): Promise<FoundLayer[]> 
     const lower = file.name.toLowerCase();
     if (SHAPEFILE_PARTS.some((extension) => lower.endsWith(extension))) continue;
     try {
-      found.push(...(await layersOfFile(file)));
+      if (!(await isCompanion(file))) found.push(...(await layersOfFile(file)));
     } catch (error) {
       // Pictures and read-me files travel with data; only when nothing else is there do they matter.
       if (!(error instanceof ReadError)) throw error;
@@ -45,6 +46,13 @@ export async function layersIn(input: Input, host: Host): Promise<FoundLayer[]> 
       ? layer
       : { ...layer, name: `${layer.input.name.replace(/\.[^.]*$/, '')} ${layer.name}` },
   );
+}
+
+/** A text that goes with the data, such as a licence or a version: it has no rows of cells. */
+async function isCompanion(input: Input): Promise<boolean> {
+  if (/\.(csv|tsv)$/i.test(input.name)) return false;
+  const format = await recognise(input);
+  return format.name === 'csv' && !(await looksLikeRows(input));
 }
 
 async function layersOfFile(input: Input): Promise<FoundLayer[]> {

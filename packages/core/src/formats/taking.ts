@@ -3,6 +3,11 @@ import type { CrsClue } from '../crs/crs.ts';
 import { TableBuilder } from '../features/table_builder.ts';
 import { LONGEST_REPORT, type ReadOptions, type ReadResult, type Remark } from './format.ts';
 
+/** Attributes by name, whatever the names are: with a prototype, some of them would be lost. */
+export function emptyProperties(): Record<string, unknown> {
+  return Object.create(null) as Record<string, unknown>;
+}
+
 /** Features on their way in: what every reader does with them, whatever the format. */
 export class Taking {
   readonly builder = new TableBuilder();
@@ -58,9 +63,11 @@ export class Taking {
     const list = coordinates as unknown[];
     if (list.length === 0 || typeof list[0] !== 'number') return list.every((item) => this.#finite(item, where));
     const [x, y] = list as number[];
+    // What is no number is refused by itself and says nothing about the system of the others.
+    if (!Number.isFinite(x) || !Number.isFinite(y)) return false;
     if (this.#outside === null && !(Math.abs(x) <= 180 && Math.abs(y) <= 90))
       this.#outside = outsideMessage(x, y, where);
-    return Number.isFinite(x) && Number.isFinite(y);
+    return true;
   }
 
   #close(rings: Position[][], where: string): void {

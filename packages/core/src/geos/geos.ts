@@ -125,7 +125,11 @@ export class Geos {
       const prepared = this.#geos.GEOSPrepare(pointer);
       try {
         return work((geometry) =>
-          this.#with(geometry, (other) => this.#geos.GEOSPreparedCovers(prepared, other) === 1),
+          this.#with(geometry, (other) => {
+            const outcome = this.#geos.GEOSPreparedCovers(prepared, other);
+            if (outcome === 2) throw new Error('The geometry engine cannot tell whether a shape covers another');
+            return outcome === 1;
+          }),
         );
       } finally {
         this.#geos.GEOSPreparedGeom_destroy(prepared);

@@ -16,7 +16,6 @@ import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure.ts';
 import { commonWith, dimensionOf } from './overlay.ts';
-import { isRelatable } from './pair_tests.ts';
 import type { Side } from './pairs.ts';
 import type { Sifter } from './sifter.ts';
 import { sides } from './spatial.ts';
@@ -105,7 +104,7 @@ const rounded = (value: number) => Number(value.toFixed(3));
 function cutGeometry(chunk: GeometryChunk, at: number, theirs: Side, geos: Geos): Geometry | 'whole' | null {
   const row = at % GROUP_ROWS;
   const dimension = dimensionOf(chunk, row);
-  if (dimension === 0 || !isRelatable(chunk, row)) return 'whole';
+  if (dimension === 0) return 'whole';
   const common = commonWith(chunk, at, theirs, geos);
   if (common === null || common === 'whole') return common;
   const parts = partsOf(common).filter(({ type }) => type === (dimension === 2 ? 'Polygon' : 'LineString'));

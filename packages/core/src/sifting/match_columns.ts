@@ -10,9 +10,8 @@ import { isLayerRef } from '../filters/layers.ts';
 import { MATCH_COLUMNS, nodesIn, type Condition, type Group, type MatchColumn } from '../filters/tree.ts';
 import { LENGTH_UNITS } from '../space/units.ts';
 import { nearestAnywhere } from './nearest.ts';
-import { eachPair } from './pairs.ts';
 import type { Sifter } from './sifter.ts';
-import { lonLatSides, presentRows, relationOf } from './spatial.ts';
+import { distanceSides, eachRelated, presentRows, relationOf } from './spatial.ts';
 
 /** A column that a condition adds beside those of the source. */
 export interface ShownMatch {
@@ -72,12 +71,12 @@ function slugOf(form: Form): string {
 function distances(sifter: Sifter, form: Form, rows: Mask, name: string): Column {
   const column = new ColumnBuilder({ name });
   if (!isSpaceForm(form)) return column.finish(sifter.table.rows);
-  const { mine, theirs } = lonLatSides(sifter, placeOf(form));
+  const sides = distanceSides(sifter, placeOf(form));
   const present = presentRows(sifter.table);
   const from = 'distance' in form ? form.distance * LENGTH_UNITS[form.unit] : 100;
   for (const row of rowsOf(rows)) {
     if (!has(present, row)) continue;
-    const nearest = nearestAnywhere(mine, theirs, row, from);
+    const nearest = nearestAnywhere(sides, row, from);
     // To the millimetre; what is measured says no more.
     if (nearest) column.addTyped(row, Math.round(nearest.distance * 1000) / 1000);
   }
@@ -87,19 +86,19 @@ function distances(sifter: Sifter, form: Form, rows: Mask, name: string): Column
 /** How many features the relation holds with, or which, by their identifiers. */
 function matches(sifter: Sifter, node: Condition, rows: Mask, name: string, shows: 'count' | 'ids'): Column {
   const call = isCall(node.expr, 'not') ? node.expr.args[0] : node.expr;
-  const { mine, theirs, test } = relationOf(sifter.resolve(call) as Call, sifter.spatialContext);
-  const found = new Map<number, number[]>();
-  eachPair(mine, theirs, test, (row) => !has(rows, row), (row, other) => {
+  const relation = relationOf(sifter.resolve(call) as Call, sifter.spatialContext);
+  const found = new Map<number, Set<number>>();
+  eachRelated(relation, (row) => !has(rows, row), (row, other) => {
     const others = found.get(row);
-    if (others) others.push(other);
-    else found.set(row, [other]);
+    if (others) others.add(other);
+    else found.set(row, new Set([other]));
   }); // prettier-ignore
   const column = new ColumnBuilder({ name });
   const idOf = shows === 'ids' ? identifiers(sifter, node) : null;
   const present = presentRows(sifter.table);
   for (const row of rowsOf(rows)) {
     if (!has(present, row)) continue;
-    const others = found.get(row) ?? [];
+    const others = [...(found.get(row) ?? [])];
     if (!idOf) column.addTyped(row, others.length);
     else if (others.length > 0) column.addTyped(row, others.sort((a, b) => a - b).map(idOf).join(', ')); // prettier-ignore
   }

@@ -1,10 +1,11 @@
 import type { Geometry } from 'geojson';
+import { edgesOnEarth } from '../crs/edges_on_earth.ts';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS } from '../features/column.ts';
 import { and, count, emptyMask, has, put, rowsOf, type Mask } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
 import type { Expr } from '../filters/ast.ts';
-import { solidOf } from '../filters/areas.ts';
+import { solidOf, type Place } from '../filters/areas.ts';
 import { exprOfForm, formOfExpr, type Form } from '../filters/form.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { chordBracket, earthCentred } from '../space/geodesic.ts';
@@ -17,7 +18,7 @@ import { dayOf } from '../filters/words.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import { FARTHEST, nearestOf, withinMask } from './nearest.ts';
 import { nearestDistance } from './nearest_distance.ts';
-import { lonLatSides, presentRows } from './spatial.ts';
+import { distanceSides, presentRows } from './spatial.ts';
 import { scalarAt } from './scalar.ts';
 import type { Sifter } from './sifter.ts';
 
@@ -96,7 +97,7 @@ export function movableOf(sifter: Sifter, expr: Expr, side: Side): Movable | nul
     case 'radius':
       return movableDistance(sifter, form, { geometry: { type: 'Point', coordinates: form.centre }, reach: 0 });
     case 'near': {
-      if (isLayerRef(form.geometry as Expr)) return movableNearness(sifter, form);
+      if (isLayerRef(form.geometry as Expr)) return movableNearness(sifter, form, form.geometry);
       const solid = solidOf(form.geometry, sifter.areas);
       return solid && movableDistance(sifter, form, solid);
     }
@@ -179,6 +180,8 @@ function movableDistance(
   form: Extract<Form, { kind: 'radius' | 'near' }>,
   { geometry, reach: round }: { geometry: Geometry; reach: number },
 ): Movable {
+  // Where edges are straight in longitude and latitude, or there are none, positions are all that there is to measure.
+  if (edgesOnEarth(sifter.table).ringsOnly) return movableNearness(sifter, form, geometry, round);
   const metres = LENGTH_UNITS[form.unit];
   return {
     ...{ scale: 'distance', unit: form.unit, at: form.distance, strict: form.outside },
@@ -212,31 +215,37 @@ function movableDistance(
   };
 }
 
-/** The distance to the nearest feature of another source or sieve. */
-function movableNearness(sifter: Sifter, form: Extract<Form, { kind: 'near' }>): Movable {
+/** The distance to a place, as to the nearest feature of another source or sieve. @param round how far round the place counts as it */
+function movableNearness(
+  sifter: Sifter,
+  form: Extract<Form, { kind: 'radius' | 'near' }>,
+  place: Place,
+  round = 0,
+): Movable {
   const metres = LENGTH_UNITS[form.unit];
   const { rows } = sifter.table;
-  const both = () => lonLatSides(sifter, form.geometry);
+  const both = () => distanceSides(sifter, place);
+  const beyond = (distance: number) => Math.max(0, distance - round) / metres;
   return {
     ...{ scale: 'distance', unit: form.unit, at: form.distance, strict: form.outside },
     passes: form.outside ? 'above' : 'below',
     valuesOf(wanted, _sure, reach = REACH) {
-      const { mine, theirs } = both();
-      const within = Math.max(reach * form.distance * metres, 1);
-      const [near, present] = [withinMask(mine, theirs, rows, within), presentRows(sifter.table)];
+      const sides = both();
+      const within = Math.max(reach * form.distance * metres + round, 1);
+      const [near, present] = [withinMask(sides, rows, within), presentRows(sifter.table)];
       return Float64Array.from(wanted, (row) => {
-        if (!has(present, row)) return NaN;
-        return has(near, row) ? nearestOf(mine, theirs, row, within).distance / metres : Infinity;
+        if (!has(present, row) || (sides.lost && has(sides.lost, row))) return NaN;
+        return has(near, row) ? beyond(nearestOf(sides, row, within).distance) : Infinity;
       });
     },
     nearest(wanted) {
-      const { mine, theirs } = both();
-      for (let radius = Math.max(form.distance * metres, 1); radius < 2 * FARTHEST; radius *= 1.5) {
-        const near = and(withinMask(mine, theirs, rows, radius), wanted);
+      const sides = both();
+      for (let radius = Math.max(form.distance * metres + round, 1); radius < 2 * FARTHEST; radius *= 1.5) {
+        const near = and(withinMask(sides, rows, radius), wanted);
         if (count(near) === 0) continue;
         let least = Infinity;
-        for (const row of rowsOf(near)) least = Math.min(least, nearestOf(mine, theirs, row, radius).distance);
-        return least / metres;
+        for (const row of rowsOf(near)) least = Math.min(least, nearestOf(sides, row, radius).distance);
+        return beyond(least);
       }
       return null;
     },

@@ -2,17 +2,19 @@ import { GROUP_ROWS } from '../features/column.ts';
 import { count, emptyMask, has, maskOf, put, rowsOf, type Mask } from '../features/mask.ts';
 import { Shape } from '../space/shape.ts';
 import { boxesAround, NearestRow } from '../space/within_distance.ts';
-import { eachPair, type Side } from './pairs.ts';
+import { intersectionTest } from '../space/intersects.ts';
 import { distanceRelation } from './pair_tests.ts';
+import { eachRelated, type EarthSides, type SpatialRelation } from './spatial.ts';
 
 /** Farther than any two places on the earth, in metres. */
 export const FARTHEST = 2.1e7;
 const FIRST_RADIUS = 100;
 
 /** Rows of mine within a distance in metres, on the ellipsoid, of anything of theirs. */
-export function withinMask(mine: Side, theirs: Side, rows: number, metres: number): Mask {
+export function withinMask({ mine, theirs, meeting }: EarthSides, rows: number, metres: number): Mask {
   const hit = emptyMask(rows);
-  eachPair(mine, theirs, distanceRelation(metres), (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
+  const relation = { mine, theirs, first: meeting, test: distanceRelation(metres), lost: null };
+  eachRelated(relation, (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
   return hit;
 }
 
@@ -20,22 +22,22 @@ export function withinMask(mine: Side, theirs: Side, rows: number, metres: numbe
  * The k rows of mine that are nearest to anything of theirs, on the ellipsoid; what is as near as the last of them is among them.
  * @param rows rows of mine in all
  */
-export function nearestMask({ mine, theirs }: { mine: Side; theirs: Side }, rows: number, k: number): Mask {
+export function nearestMask(sides: EarthSides, rows: number, k: number): Mask {
   let [low, high] = [0, FIRST_RADIUS];
-  let found = withinMask(mine, theirs, rows, high);
+  let found = withinMask(sides, rows, high);
   while (count(found) < k && high < FARTHEST) {
     [low, high] = [high, high * 2];
-    found = withinMask(mine, theirs, rows, high);
+    found = withinMask(sides, rows, high);
   }
   // Of far more than are wanted, most are ruled out by a smaller radius before distances are measured.
   while (count(found) > 4 * k + 64 && high - low > 1e-3) {
     const middle = (low + high) / 2;
-    const fewer = withinMask(mine, theirs, rows, middle);
+    const fewer = withinMask(sides, rows, middle);
     if (count(fewer) < k) low = middle;
     else [high, found] = [middle, fewer];
   }
   const near = rowsOf(found);
-  const distances = Float64Array.from(near, (row) => nearestOf(mine, theirs, row, high).distance);
+  const distances = Float64Array.from(near, (row) => nearestOf(sides, row, high).distance);
   const kth = distances.toSorted()[Math.min(k, near.length) - 1];
   return maskOf(near.filter((_, i) => distances[i] <= kth), rows); // prettier-ignore
 }
@@ -44,7 +46,10 @@ export function nearestMask({ mine, theirs }: { mine: Side; theirs: Side }, rows
  * The nearest of theirs to one row of mine and how far it is, in metres on the ellipsoid.
  * @param within where nothing is nearer, the distance is Infinity and the row -1
  */
-export function nearestOf(mine: Side, theirs: Side, row: number, within: number): { distance: number; other: number } {
+export function nearestOf(sides: EarthSides, row: number, within: number): { distance: number; other: number } {
+  const { mine, theirs, meeting } = sides;
+  const met = meeting ? metBy(meeting, row) : -1;
+  if (met >= 0) return { distance: 0, other: met };
   const chunk = mine.chunks[Math.floor(row / GROUP_ROWS)];
   const shape = Shape.ofRow(chunk, row % GROUP_ROWS);
   const nearest = new NearestRow(shape);
@@ -61,15 +66,31 @@ export function nearestOf(mine: Side, theirs: Side, row: number, within: number)
   return distance <= within ? { distance, other } : { distance: Infinity, other: -1 };
 }
 
+/** The first of theirs that a row of mine meets, or -1. */
+function metBy({ first, mine, theirs }: SpatialRelation, row: number): number {
+  const before = first ? metBy(first, row) : -1;
+  if (before >= 0) return before;
+  const own = Shape.ofRow(mine.chunks[Math.floor(row / GROUP_ROWS)], row % GROUP_ROWS);
+  let met = -1;
+  for (const [group, chunk] of theirs.chunks.entries()) {
+    const meets = intersectionTest(chunk, own);
+    for (const candidate of chunk.rowsInBox(own.box)) {
+      const at = group * GROUP_ROWS + candidate;
+      if ((theirs.rows && !has(theirs.rows, at)) || (theirs.same && at === row)) continue;
+      if ((met < 0 || at < met) && meets(candidate)) met = at;
+    }
+  }
+  return met;
+}
+
 /** The same without a limit. @param from a distance from which on farther ones are tried; null when theirs have no place */
 export function nearestAnywhere(
-  mine: Side,
-  theirs: Side,
+  sides: EarthSides,
   row: number,
   from: number,
 ): { distance: number; other: number } | null {
   for (let within = Math.max(from, 1); within < 2 * FARTHEST; within *= 2) {
-    const nearest = nearestOf(mine, theirs, row, within);
+    const nearest = nearestOf(sides, row, within);
     if (nearest.other >= 0) return nearest;
   }
   return null;

@@ -2,11 +2,11 @@ import type { Geometry } from 'geojson';
 import { GROUP_ROWS } from '../features/column.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
-import { wkbOfRow } from '../formats/geometry/row_wkb.ts';
+import { engineBytes } from '../geos/engine_bytes.ts';
 import type { Geos } from '../geos/geos.ts';
 import { intersectionTest } from '../space/intersects.ts';
 import { Shape } from '../space/shape.ts';
-import { isRelatable } from './pair_tests.ts';
+import { alongLines } from './along_lines.ts';
 import type { Side } from './pairs.ts';
 
 /**
@@ -16,9 +16,9 @@ import type { Side } from './pairs.ts';
  */
 export function commonWith(chunk: GeometryChunk, at: number, theirs: Side, geos: Geos): Geometry | 'whole' | null {
   const row = at % GROUP_ROWS;
-  if (!isRelatable(chunk, row)) return null;
+  const wkb = engineBytes(chunk, row, geos);
+  if (!wkb) return null;
   const own = Shape.ofRow(chunk, row);
-  const wkb = wkbOfRow(chunk, row)!;
   const dimension = dimensionOf(chunk, row);
   const pieces: Geometry[] = [];
   for (const [group, other] of theirs.chunks.entries()) {
@@ -26,13 +26,14 @@ export function commonWith(chunk: GeometryChunk, at: number, theirs: Side, geos:
     for (const candidate of other.rowsInBox(own.box)) {
       const otherAt = group * GROUP_ROWS + candidate;
       if ((theirs.rows && !has(theirs.rows, otherAt)) || (theirs.same && otherAt === at)) continue;
-      if (dimensionOf(other, candidate) < dimension || !isRelatable(other, candidate) || !meets(candidate)) continue;
-      const otherWkb = wkbOfRow(other, candidate)!;
+      if (dimensionOf(other, candidate) < dimension || !meets(candidate)) continue;
+      const otherWkb = engineBytes(other, candidate, geos)!;
       if (geos.covering(otherWkb, (covers) => covers(wkb))) return 'whole';
       pieces.push(geos.intersection(wkb, otherWkb));
     }
   }
   if (pieces.length === 0) return null;
+  if (dimension === 1) return alongLines(chunk, row, pieces);
   return pieces.length === 1 ? pieces[0] : geos.union(pieces);
 }
 

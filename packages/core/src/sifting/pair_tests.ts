@@ -1,5 +1,5 @@
-import { POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
-import { wkbOfRow } from '../formats/geometry/row_wkb.ts';
+import type { Box, GeometryChunk } from '../features/geometry.ts';
+import { engineBytes } from '../geos/engine_bytes.ts';
 import type { EngineRelation, Geos } from '../geos/geos.ts';
 import { edgesMeet, intersectionTest, rowIntersects, type RowTest } from '../space/intersects.ts';
 import { INSIDE, ON_BOUNDARY, OUTSIDE, type Location } from '../space/polygon_locator.ts';
@@ -33,27 +33,32 @@ export function planeRelation(distance: number): PairTest {
 /**
  * A relation that the general engine decides; points in polygons are told by where they lie.
  * @param theirsFirst whether the other side is the first operand
+ * @param onEarth whether coordinates are longitude and latitude
  */
-export function engineRelation(relation: EngineRelation, theirsFirst: boolean, geos: () => Geos): PairTest {
+export function engineRelation(
+  relation: EngineRelation,
+  theirsFirst: boolean,
+  onEarth: boolean,
+  geos: () => Geos,
+): PairTest {
   return {
     boxes: (box) => [box],
     against({ chunk: own, row: ownRow, shape }, theirs, work) {
       const fixedFirst = theirs === theirsFirst;
-      const inPolygons = shape.onlyPolygons ? pointInPolygons(relation, fixedFirst) : null;
+      const inPolygons = shape.onlyPolygons ? pointInPolygons(relation, fixedFirst, onEarth) : null;
       let general = false;
       work((chunk) => {
         if (inPolygons && chunk.onlyPoints) return inPolygons(chunk, shape);
         general = true;
         return () => false;
       });
-      if (!general || !isRelatable(own, ownRow)) return;
-      geos().relating(relation, wkbOfRow(own, ownRow)!, fixedFirst, (test) =>
+      const fixed = general ? engineBytes(own, ownRow, geos()) : null;
+      if (!fixed) return;
+      geos().relating(relation, fixed, fixedFirst, (test) =>
         work((chunk) =>
           inPolygons && chunk.onlyPoints
             ? () => false
-            : (row) =>
-                soon(relation, fixedFirst, chunk, row, shape) ??
-                (isRelatable(chunk, row) && test(wkbOfRow(chunk, row)!)),
+            : (row) => soon(relation, fixedFirst, chunk, row, shape) ?? test(engineBytes(chunk, row, geos())!),
         ),
       );
     },
@@ -64,13 +69,33 @@ export function engineRelation(relation: EngineRelation, theirsFirst: boolean, g
 function pointInPolygons(
   relation: EngineRelation,
   polygonsFirst: boolean,
+  onEarth: boolean,
 ): ((chunk: GeometryChunk, shape: Shape) => RowTest) | null {
   const inside = relation === (polygonsFirst ? 's_contains' : 's_within');
   return ({ xy }, shape) =>
     (row) => {
       if (!inside && relation !== 's_touches') return false;
-      return shape.locate(xy[2 * row], xy[2 * row + 1]) === (inside ? INSIDE : ON_BOUNDARY);
+      const [x, y] = [xy[2 * row], xy[2 * row + 1]];
+      const place = onEarth && Math.abs(x) === 180 ? locateAtMeridian(shape, x, y) : shape.locate(x, y);
+      return place === (inside ? INSIDE : ON_BOUNDARY);
     };
+}
+
+/** Where a position at 180° is, which is at −180° too: between polygons on both sides that go along the meridian there it is inside. */
+function locateAtMeridian(shape: Shape, x: number, y: number): Location {
+  const places = [shape.locate(x, y), shape.locate(-x, y)];
+  if (places.includes(INSIDE)) return INSIDE;
+  const goesAlong = (meridian: number) => {
+    let found = false;
+    shape.eachEdgeIn([meridian, y, meridian, y], (e) => {
+      const [x1, y1, x2, y2] = shape.edges.subarray(e, e + 4);
+      found = x1 === meridian && x2 === meridian && Math.min(y1, y2) < y && y < Math.max(y1, y2);
+      return !found;
+    });
+    return found;
+  };
+  if (goesAlong(180) && goesAlong(-180)) return INSIDE;
+  return places.includes(ON_BOUNDARY) ? ON_BOUNDARY : OUTSIDE;
 }
 
 /**
@@ -108,17 +133,4 @@ function placesOf(chunk: GeometryChunk, row: number, shape: Shape, settles: Loca
   const [from, to] = chunk.vertexRange(row);
   for (let v = from; v < to && !seen.has(settles); v++) seen.add(shape.locate(chunk.xy[2 * v], chunk.xy[2 * v + 1]));
   return seen;
-}
-
-/** The engine takes no ring of fewer than four positions, none that is not closed, and no line of one; such a shape is related to nothing. */
-export function isRelatable({ rowParts, partKinds, partRings, ringVertices, xy }: GeometryChunk, row: number): boolean {
-  for (let p = rowParts[row]; p < rowParts[row + 1]; p++) {
-    const kind = partKinds[p];
-    for (let g = partRings[p]; g < partRings[p + 1]; g++) {
-      const [from, to] = [ringVertices[g], ringVertices[g + 1]];
-      if (to - from < [1, 2, 4][kind]) return false;
-      if (kind === POLYGON && (xy[2 * from] !== xy[2 * to - 2] || xy[2 * from + 1] !== xy[2 * to - 1])) return false;
-    }
-  }
-  return rowParts[row] < rowParts[row + 1];
 }

@@ -1,4 +1,5 @@
-import { CRS84, type Crs } from '../crs/crs.ts';
+import { CRS84, sameCrs, type Crs } from '../crs/crs.ts';
+import { inSystem } from '../crs/located.ts';
 import { datePrecision, GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
 import {
   and,
@@ -73,6 +74,8 @@ export class Sifter {
   readonly literalCrs: Crs;
   /** Shapes of the areas that expressions may name; what is remembered goes by the shapes, not the names. */
   areas: AreaShapes = new Map();
+  /** Systems that literals may say they are in. */
+  systems: readonly Crs[] = [];
   /** Sources and sieves that expressions may name, by `SOURCE name` and `SIEVE name`. */
   layers: ReadonlyMap<string, Layer> = new Map();
   #geos: Geos | null;
@@ -94,7 +97,9 @@ export class Sifter {
 
   /** The expression with the shapes of the areas that it names, and with the layers by their keys. */
   resolve(expr: Expr): Expr {
-    return exchanged(withShapes(expr, this.areas), (node) => {
+    // Areas are in longitude and latitude, whatever the literals are in.
+    const own = sameCrs(this.literalCrs, CRS84) ? expr : inSystem(expr, this.literalCrs);
+    return exchanged(withShapes(own, this.areas), (node) => {
       if (!isLayerRef(node)) return null;
       const layer = this.layers.get(`${node.op} ${node.args[0]}`);
       if (!layer) throw new Error(`There is no ${node.op.toLowerCase()} ${node.args[0]}`);
@@ -104,7 +109,13 @@ export class Sifter {
 
   get spatialContext(): SpatialContext {
     const layers = new Map([...this.layers.values()].map((layer) => [layer.key, layer]));
-    return { table: this.table, literalCrs: this.literalCrs, geos: this.#geos, layers };
+    return {
+      table: this.table,
+      literalCrs: CRS84,
+      systems: [this.literalCrs, ...this.systems],
+      geos: this.#geos,
+      layers,
+    };
   }
 
   /** Features that are blank in a column of the expression. */

@@ -1,8 +1,11 @@
 import type { Geometry } from 'geojson';
-import { convertLiterals } from '../crs/convert.ts';
-import { CRS84, isGeographic, metresPerUnit, type Crs } from '../crs/crs.ts';
-import { chunksIn } from '../crs/lon_lat_view.ts';
+import { convertGeometry, convertLiterals } from '../crs/convert.ts';
+import { CRS84, isGeographic, metresPerUnit, sameCrs, type Crs } from '../crs/crs.ts';
+import { edgesOnEarth } from '../crs/edges_on_earth.ts';
+import { systemSaid } from '../crs/located.ts';
+import { shapesIn } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS } from '../features/column.ts';
+import type { Box, GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
 import { andNot, emptyMask, has, not, or, put, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
@@ -33,7 +36,10 @@ export interface Layer {
 /** What a spatial relation is evaluated with. */
 export interface SpatialContext {
   table: FeatureTable;
+  /** The system of literals that name none. */
   literalCrs: Crs;
+  /** Systems that literals name. */
+  systems: readonly Crs[];
   geos: Geos | null;
   /** By their keys. */
   layers: ReadonlyMap<string, Layer>;
@@ -44,31 +50,50 @@ export const layerCall = (key: string): Call => ({ op: 'LAYER', args: [key] });
 
 /** A relation with its two sides in one system, ready to be evaluated. */
 export interface SpatialRelation {
+  /** What surely holds, before the test between the sides; null where the test says all. */
+  first: SpatialRelation | null;
   mine: Side;
   theirs: Side;
   test: PairTest;
+  /** Rows of mine that the system cannot express: nothing is known of them. */
+  lost: Mask | null;
 }
 
 /** @param call a relation whose names are resolved (`Sifter.resolve`) */
 export function spatialVerdict(call: Call, context: SpatialContext): Verdict {
   const { table } = context;
   const present = presentRows(table);
-  const yes = yesOf(call, context, present);
-  return { yes, possible: or(yes, not(present, table.rows)) };
+  const { yes, lost } = outcomeOf(call, context, present);
+  const known = lost ? andNot(present, lost) : present;
+  const sure = lost ? andNot(yes, lost) : yes;
+  return { yes: sure, possible: or(sure, not(known, table.rows)) };
 }
 
-function yesOf(call: Call, context: SpatialContext, present: Mask): Mask {
+function outcomeOf(call: Call, context: SpatialContext, present: Mask): { yes: Mask; lost: Mask | null } {
   const { table } = context;
   const { op: name } = call;
-  if (name === 'S_NEAREST') return nearestMask(sides(call, context, CRS84), table.rows, call.args[2] as number);
+  if (name === 'S_NEAREST') {
+    const sides = earthSides(call, context);
+    return { yes: nearestMask(sides, table.rows, call.args[2] as number), lost: sides.lost };
+  }
   if (name === 'S_SHARE_IN') {
     const { mine, theirs } = sides(call, context, table.crs);
-    return shareMask(mine, theirs, table, engine(context), call.args[2] as number);
+    return { yes: shareMask(mine, theirs, table, engine(context), call.args[2] as number), lost: null };
   }
-  const { mine, theirs, test } = relationOf(call, context);
+  const relation = relationOf(call, context);
   const hit = emptyMask(table.rows);
-  eachPair(mine, theirs, test, (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
-  return name === 's_disjoint' ? andNot(present, hit) : hit;
+  eachRelated(relation, (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
+  return { yes: name === 's_disjoint' ? andNot(present, hit) : hit, lost: relation.lost };
+}
+
+/** Calls with every pair of rows that are in a relation; a pair can come more than once. */
+export function eachRelated(
+  { first, mine, theirs, test }: SpatialRelation,
+  settled: (row: number) => boolean,
+  visit: (row: number, other: number) => void,
+): void {
+  if (first) eachRelated(first, settled, visit);
+  eachPair(mine, theirs, test, settled, visit);
 }
 
 /** The relation behind a call: of S_DISJOINT the one that it denies. */
@@ -77,18 +102,49 @@ export function relationOf(call: Call, context: SpatialContext): SpatialRelation
   const { op, args } = call;
   if (op === 'S_DWITHIN') {
     const metres = (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!];
-    if (args[4] !== 'plane') return { ...sides(call, context, CRS84), test: distanceRelation(metres) };
+    if (args[4] !== 'plane') {
+      const { meeting, ...both } = earthSides(call, context);
+      return { ...both, first: meeting, test: distanceRelation(metres) };
+    }
     if (isGeographic(table.crs))
       throw new FilterError(
         'The source is in longitude and latitude, so distances are measured on the ellipsoid',
         null,
         "Leave 'plane' out",
       );
-    return { ...sides(call, context, table.crs), test: planeRelation(metres / metresPerUnit(table.crs)) };
+    const both = sides(call, context, table.crs);
+    return { ...both, first: null, test: planeRelation(metres / metresPerUnit(table.crs)) };
   }
-  const decided = sides(call, context, table.crs);
-  if (!(ENGINE_RELATIONS as readonly string[]).includes(op)) return { ...decided, test: INTERSECTION };
-  return { ...decided, test: engineRelation(op as EngineRelation, !isSubject(args[0]), () => engine(context)) };
+  const crs = decidingCrs(call, context);
+  const decided = sides(call, context, crs);
+  if (!(ENGINE_RELATIONS as readonly string[]).includes(op)) return meetingOf(decided, crs);
+  const test = engineRelation(op as EngineRelation, !isSubject(args[0]), isGeographic(crs), () => engine(context));
+  return { ...decided, first: null, test };
+}
+
+/** Sharing at least one point; in longitude and latitude, what lies at 180° lies at −180° too. */
+function meetingOf(decided: BothSides, crs: Crs): SpatialRelation {
+  const relation = { ...decided, first: null, test: INTERSECTION };
+  if (!isGeographic(crs)) return relation;
+  return [180, -180].reduce<SpatialRelation>((first, meridian) => {
+    const turned = turnedSide(decided.theirs, meridian);
+    return turned ? { ...relation, theirs: turned, first } : first;
+  }, relation);
+}
+
+/** What of a side lies at a meridian of 180° or −180°, turned round the earth once to lie at the other; null for nothing. */
+function turnedSide(side: Side, meridian: number): Side | null {
+  const at = (box: Box) => (meridian > 0 ? box[2] === meridian : box[0] === meridian);
+  if (!side.chunks.some((chunk) => at(chunk.box))) return null;
+  const chunks = side.chunks.map((chunk) => {
+    const builder = new GeometryBuilder();
+    for (let row = 0; row < chunk.rows; row++) {
+      const geometry = at(chunk.boxOf(row)) ? chunk.geometryAt(row) : null;
+      builder.add(geometry && convertGeometry(geometry, (x, y) => [x - 2 * meridian, y], Infinity));
+    }
+    return builder.finish();
+  });
+  return { ...side, chunks };
 }
 
 function engine({ geos }: SpatialContext): Geos {
@@ -96,29 +152,104 @@ function engine({ geos }: SpatialContext): Geos {
   return geos;
 }
 
-/** The two sides of a relation in the system in which it is decided. */
-export function sides({ op, args }: Call, context: SpatialContext, crs: Crs): { mine: Side; theirs: Side } {
-  const { table, layers, literalCrs } = context;
-  const subject = args.findIndex(isSubject);
-  const operand = args[subject === 0 ? 1 : 0];
-  // The centroid is that of the source's own coordinates, wherever it is measured from.
-  const own = isCall(args[subject], 'CENTROID') ? centroidTable(table) : table;
-  const mine = sideOf(chunksIn(own, crs), null);
-  if (isCall(operand, 'LAYER')) {
-    const layer = layers.get(operand.args[0] as string)!;
-    return { mine, theirs: sideOf(chunksIn(layer.table, crs), layer.rows, layer.table === table) };
-  }
+/**
+ * The system in which a relation is decided: the source's own, unless it is in longitude and latitude and the other side is
+ * not. In a plane, what runs round a pole or across the 180° meridian is as whole as anything else.
+ */
+function decidingCrs(call: Call, context: SpatialContext): Crs {
+  const { table } = context;
+  const other = operandTable(call, context).table.crs;
+  return isGeographic(table.crs) && !isGeographic(other) ? other : table.crs;
+}
+
+/** The other side of a relation: a layer, or a literal in the system that it is written in, as a table of its own. */
+function operandTable({ op, args }: Call, context: SpatialContext): Layer {
+  const operand = args[args.findIndex(isSubject) === 0 ? 1 : 0];
+  if (isCall(operand, 'LAYER')) return context.layers.get(operand.args[0] as string)!;
   const whole = (ENGINE_RELATIONS as readonly string[]).includes(op) || op === 'S_SHARE_IN';
-  const literals = isBuffer(operand) ? [polygonOf(operand, context)] : geometriesOf(operand, whole);
+  const shapes = isBuffer(operand) ? [polygonOf(operand, context)] : geometriesOf(operand, whole);
+  const crs = isBuffer(operand) ? CRS84 : systemOf(shapes[0], context);
   const builder = new GeometryBuilder();
-  for (const literal of literals) builder.add(convertLiterals(literal, literalCrs, crs) as Geometry);
-  return { mine, theirs: sideOf([builder.finish()], null) };
+  for (const shape of shapes) builder.add(shape);
+  return { key: '', table: { rows: shapes.length, columns: [], geometry: [builder.finish()], crs }, rows: null };
+}
+
+/** The system that a literal is written in: the one that it names, else that of the filter. */
+function systemOf(literal: Geometry, { systems, literalCrs }: SpatialContext): Crs {
+  const said = systemSaid(literal);
+  if (said === null) return literalCrs;
+  const system = [CRS84, literalCrs, ...systems].find(({ name }) => name === said);
+  if (!system) throw new Error(`The system ${said} of a literal is not known`);
+  return system;
+}
+
+interface BothSides {
+  mine: Side;
+  theirs: Side;
+  lost: Mask | null;
+}
+
+function subjectTable({ args }: Call, { table }: SpatialContext): FeatureTable {
+  // The centroid is that of the source's own coordinates, wherever it is measured from.
+  return isCall(args[args.findIndex(isSubject)], 'CENTROID') ? centroidTable(table) : table;
+}
+
+/** The two sides of a relation in the system in which it is decided. */
+export function sides(call: Call, context: SpatialContext, crs: Crs): BothSides {
+  const own = subjectTable(call, context);
+  const other = operandTable(call, context);
+  const chunks = shapesIn(own, crs);
+  return {
+    mine: sideOf(chunks, null),
+    theirs: sideOf(literalsIn(other, crs), other.rows, other.table === context.table),
+    lost: sameCrs(own.crs, crs) ? null : lostIn(own, chunks),
+  };
+}
+
+/** A literal that the system cannot express is an error; a feature of a layer that it cannot express is found nowhere. */
+function literalsIn({ key, table }: Layer, crs: Crs): GeometryChunk[] {
+  if (key !== '') return shapesIn(table, crs);
+  const builder = new GeometryBuilder();
+  for (let row = 0; row < table.rows; row++)
+    builder.add(convertLiterals(table.geometry[0].geometryAt(row)!, table.crs, crs) as Geometry);
+  return [builder.finish()];
+}
+
+/** Rows whose shape is not expressed in full in another system. */
+function lostIn(table: FeatureTable, chunks: GeometryChunk[]): Mask {
+  const lost = emptyMask(table.rows);
+  for (const [group, chunk] of chunks.entries())
+    for (let row = 0; row < chunk.rows; row++) {
+      const [from, to] = chunk.vertexRange(row);
+      const [first, after] = table.geometry[group].vertexRange(row);
+      if ((from === to && first < after) || chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN))
+        put(lost, group * GROUP_ROWS + row);
+    }
+  return lost;
+}
+
+/** Both sides of a distance on the ellipsoid. */
+export interface EarthSides extends BothSides {
+  /** What surely is at no distance, where the sides' own edges do not tell it. */
+  meeting: SpatialRelation | null;
+}
+
+/** Both sides of a distance, their edges in longitude and latitude; what meets by S_INTERSECTS is at no distance. */
+function earthSides(call: Call, context: SpatialContext): EarthSides {
+  const other = operandTable(call, context);
+  const [mine, theirs] = [edgesOnEarth(subjectTable(call, context)), edgesOnEarth(other.table)];
+  const crs = decidingCrs(call, context);
+  return {
+    mine: sideOf(mine.chunks, null),
+    theirs: sideOf(theirs.chunks, other.rows, other.table === context.table),
+    lost: mine.lost,
+    meeting: mine.ringsOnly || theirs.ringsOnly ? meetingOf(sides(call, context, crs), crs) : null,
+  };
 }
 
 function polygonOf(buffer: Call & Buffer, context: SpatialContext): Geometry {
-  const { literalCrs } = context;
-  const centre = convertLiterals(buffer.args[0], literalCrs, CRS84) as Geometry;
-  return convertLiterals(bufferedShape(centre, reachOf(buffer), engine(context)).geometry, CRS84, literalCrs) as Geometry; // prettier-ignore
+  const centre = convertLiterals(buffer.args[0], systemOf(buffer.args[0], context), CRS84) as Geometry;
+  return bufferedShape(centre, reachOf(buffer), engine(context)).geometry;
 }
 
 const centroidTables = new WeakMap<FeatureTable, FeatureTable>();
@@ -151,8 +282,8 @@ function geometriesOf(literal: Expr, whole: boolean): Geometry[] {
   return shape.coordinates.map((coordinates) => ({ type: 'Polygon', coordinates }));
 }
 
-/** Both sides of a distance to a place, in longitude and latitude. */
-export function lonLatSides(sifter: Sifter, place: Place): { mine: Side; theirs: Side } {
+/** Both sides of a distance to a place. */
+export function distanceSides(sifter: Sifter, place: Place): EarthSides {
   const call = sifter.resolve({ op: 'S_DWITHIN', args: [{ property: GEOMETRY_NAME }, place as Expr, 0, 'm'] }) as Call;
-  return sides(call, sifter.spatialContext, CRS84);
+  return earthSides(call, sifter.spatialContext);
 }

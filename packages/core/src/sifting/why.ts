@@ -1,6 +1,4 @@
-import type { Geometry } from 'geojson';
-import { lonLatChunks } from '../crs/lon_lat_view.ts';
-import { GROUP_ROWS, valueAt } from '../features/column.ts';
+import { valueAt } from '../features/column.ts';
 import { has } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { solidOf, type Place } from '../filters/areas.ts';
@@ -9,14 +7,12 @@ import { formOfExpr, placeOf, type Form } from '../filters/form.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import { exprOfTree, type Group, type TreeNode } from '../filters/tree.ts';
 import { dayOf } from '../filters/words.ts';
-import { Shape } from '../space/shape.ts';
 import { LENGTH_UNITS } from '../space/units.ts';
-import { distanceToShape } from '../space/within_distance.ts';
 import { DAY_MILLIS, parseDate } from '../time/calendar.ts';
 import { lastPeriod, nextPeriod } from '../time/period.ts';
 import { nearestAnywhere } from './nearest.ts';
 import type { Sifter } from './sifter.ts';
-import { lonLatSides, presentRows } from './spatial.ts';
+import { distanceSides, presentRows } from './spatial.ts';
 import { scalarAt } from './scalar.ts';
 
 /** Answer of one condition or group for one feature. */
@@ -97,7 +93,7 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
       const solid = solidOf(place, sifter.areas);
       if (!solid && !isLayerRef(place as Expr)) return none;
       const reach = solid?.reach ?? 0;
-      const distance = solid ? distanceFrom(sifter, row, solid.geometry) : distanceFromLayer(sifter, row, place);
+      const distance = distanceFrom(sifter, row, solid ? solid.geometry : place);
       if (!Number.isFinite(distance)) return none;
       if (form.kind === 'area' && reach === 0 && distance === 0) return none;
       const margin = reach - distance + (form.kind === 'area' ? 0 : form.distance * LENGTH_UNITS[form.unit]);
@@ -108,15 +104,9 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
   }
 }
 
-function distanceFrom(sifter: Sifter, row: number, geometry: Geometry): number {
-  const chunk = lonLatChunks(sifter.table)[Math.floor(row / GROUP_ROWS)];
-  return distanceToShape(chunk, row % GROUP_ROWS, new Shape(geometry));
-}
-
-function distanceFromLayer(sifter: Sifter, row: number, layer: Place): number {
+function distanceFrom(sifter: Sifter, row: number, place: Place): number {
   if (!has(presentRows(sifter.table), row)) return Infinity;
-  const { mine, theirs } = lonLatSides(sifter, layer);
-  return nearestAnywhere(mine, theirs, row, 100)?.distance ?? Infinity;
+  return nearestAnywhere(distanceSides(sifter, place), row, 100)?.distance ?? Infinity;
 }
 
 /** How far inside a range, to its nearer end; negative outside. */

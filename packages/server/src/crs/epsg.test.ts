@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import type { Position } from 'geojson';
 import { convertLiterals, CRS84, fromLonLat, toLonLat, transformBetween, type Crs } from '@clean-sieve/core';
-import { crsNamed, crsOfClue, likelyCrs, searchCrs } from './epsg.ts';
+import { crsNamed, crsOfClue, current, likelyCrs, searchCrs } from './epsg.ts';
 
 const dms = (d: number, m: number, s: number) => Math.sign(d) * (Math.abs(d) + m / 60 + s / 3600);
 const plane = (definition: string): Crs => ({ name: 'custom', label: 'test', definition, accuracy: null });
@@ -68,20 +68,63 @@ test('codes are understood in the ways that they are written', () => {
   expect(crsNamed('urn:ogc:def:crs:OGC:1.3:CRS84')).toBe(CRS84);
   expect(() => crsNamed('EPSG:1')).toThrow('is not a coordinate system code');
   expect(() => crsNamed('EPSG:99999')).toThrow('not in the EPSG list');
-  expect(() => crsNamed('EPSG:5773')).toThrow('cannot be converted');
+  expect(() => crsNamed('EPSG:5773')).toThrow('not in the EPSG list');
+  expect(() => crsNamed('EPSG:4807')).toThrow('its coordinates are in grads');
 });
 
-test('a datum shift without its grid says what it is worth', () => {
-  expect(crsNamed('EPSG:27700').accuracy).toMatch(/EPSG:1314, good to about 5 m/);
+test('the relation to WGS 84 is said, and how good it is', () => {
+  expect(crsNamed('EPSG:27700').accuracy).toMatch(/OSGB36 to WGS 84 \(6\) \(EPSG:1314\), good to about 2 m/);
+  expect(crsNamed('EPSG:28992').accuracy).toMatch(/EPSG:4833/);
   expect(crsNamed('EPSG:32629').accuracy).toBeNull();
-  expect(() => crsNamed('EPSG:2009')).toThrow('needs the datum shift grid');
-  expect(crsOfClue({ kind: 'epsg', code: 2009 })).toBeNull();
+  expect(crsNamed('EPSG:25832').accuracy).toBeNull();
+  expect(crsNamed('EPSG:4269').accuracy).toMatch(/taken as equal to WGS 84 by .*good to about 4 m/);
+  // Known only by a grid.
+  expect(crsNamed('EPSG:2009').accuracy).toMatch(/only published as a grid/);
+});
+
+test('what a workspace remembers of a system is brought to the list at hand', () => {
+  const old = { ...crsNamed('EPSG:28992'), definition: '+proj=sterea +towgs84=0,0,0', accuracy: null };
+  expect(current(old)).toEqual(crsNamed('EPSG:28992'));
+  expect(current(CRS84)).toBe(CRS84);
+});
+
+// OGP publication 373-7-2: RD New's place of the Westertoren, and what shapefiles write; the figures are PROJ's (cs2cs).
+test.each([
+  [
+    'PROJCS["WGS_1984_Web_Mercator_Auxiliary_Sphere",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Mercator_Auxiliary_Sphere"],PARAMETER["False_Easting",0.0],PARAMETER["False_Northing",0.0],PARAMETER["Central_Meridian",0.0],PARAMETER["Standard_Parallel_1",0.0],PARAMETER["Auxiliary_Sphere_Type",0.0],UNIT["Meter",1.0]]',
+    'EPSG:3857',
+  ],
+  [
+    'PROJCS["WGS_1984_NSIDC_Sea_Ice_Polar_Stereographic_North",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Stereographic_North_Pole"],PARAMETER["False_Easting",0.0],PARAMETER["False_Northing",0.0],PARAMETER["Central_Meridian",-45.0],PARAMETER["Standard_Parallel_1",70.0],UNIT["Meter",1.0]]',
+    'EPSG:3413',
+  ],
+  [
+    'PROJCS["NTF_France_II_degrees",GEOGCS["GCS_NTF_Paris",DATUM["D_NTF",SPHEROID["Clarke_1880_IGN",6378249.2,293.46602]],PRIMEM["Paris",2.337229166666667],UNIT["Grad",0.01570796326794897]],PROJECTION["Lambert_Conformal_Conic"],PARAMETER["False_Easting",600000.0],PARAMETER["False_Northing",2200000.0],PARAMETER["Central_Meridian",0.0],PARAMETER["Standard_Parallel_1",52.0],PARAMETER["Scale_Factor",0.99987742],PARAMETER["Latitude_Of_Origin",52.0],UNIT["Meter",1.0]]',
+    'EPSG:27572',
+  ],
+])('well-known text of a shapefile is the system that it means: %#', (wkt, name) => {
+  expect(crsOfClue({ kind: 'wkt', wkt })?.name).toBe(name);
+});
+
+test('standard parallels in either order are one system', () => {
+  const wkt = (first: number, second: number) => `PROJCS["x",GEOGCS["GCS_RGF_1993",DATUM["D_RGF_1993",SPHEROID["GRS_1980",6378137.0,298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Lambert_Conformal_Conic"],PARAMETER["False_Easting",700000.0],PARAMETER["False_Northing",6600000.0],PARAMETER["Central_Meridian",3.0],PARAMETER["Standard_Parallel_1",${first}],PARAMETER["Standard_Parallel_2",${second}],PARAMETER["Latitude_Of_Origin",46.5],UNIT["Meter",1.0]]`; // prettier-ignore
+  expect(crsOfClue({ kind: 'wkt', wkt: wkt(49, 44) })?.name).toBe('EPSG:2154');
+  expect(crsOfClue({ kind: 'wkt', wkt: wkt(44, 49) })?.name).toBe('EPSG:2154');
+});
+
+test.each([
+  ['a method', 'PROJECTION["Somebodys_Own"]'],
+  ['a parameter', 'PROJECTION["Transverse_Mercator"],PARAMETER["Wobble",3]'],
+])('%s that is not known is refused, not guessed', (_, inside) => {
+  const wkt = `PROJCS["x",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137,298.257223563]],PRIMEM["Greenwich",0],UNIT["Degree",0.0174532925199433]],${inside},UNIT["Meter",1]]`;
+  expect(crsOfClue({ kind: 'wkt', wkt })).toBeNull();
 });
 
 test('the list is searched by code, name and area', () => {
   expect(searchCrs('32629')[0].code).toBe(32_629);
   expect(searchCrs('british national grid')[0].code).toBe(27_700);
   expect(searchCrs('lv95')[0].code).toBe(2056);
+  expect(searchCrs('web mercator')[0].code).toBe(3857);
   expect(searchCrs('wgs 84 / utm zone 29n')[0].code).toBe(32_629);
   expect(searchCrs('nothing has this name')).toEqual([]);
 });

@@ -16,6 +16,7 @@ import {
   type Remark,
 } from '@clean-sieve/core';
 import { GeometryGroup, Source, SourceColumn, Workspace, type SourceRole } from './entities.ts';
+import { current } from '../crs/epsg.ts';
 import type { Entities } from './store.ts';
 import type { ReadingChoice } from '../api/contract.ts';
 
@@ -218,7 +219,7 @@ export async function loadTable(em: Entities, sourceId: number, variant?: Varian
   const query = <T>(sql: string, values: unknown[]) => connection.execute<T[]>(sql, values);
   const source = await em.findOneOrFail(Source, { id: sourceId });
   const columns = await em.find(SourceColumn, { source: sourceId }, { orderBy: { ordinal: 'asc' } });
-  const table: FeatureTable = { rows: source.rowCount, columns: [], geometry: [], crs: source.crs };
+  const table: FeatureTable = { rows: source.rowCount, columns: [], geometry: [], crs: current(source.crs) };
   for (const column of columns) {
     const groups = await query<RowGroupRow>(
       'select row_count as rowCount, nulls, `min`, `max`, `values` from row_group where column_id = ? order by ordinal',

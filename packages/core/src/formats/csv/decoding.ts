@@ -1,4 +1,4 @@
-import type { Input } from '../input.ts';
+import { headOf, type Input } from '../input.ts';
 
 /** How a table's text is encoded: a byte order mark decides, then whether all of it is UTF-8; else it is windows-1252. */
 export async function encodingOf(input: Input): Promise<string> {
@@ -29,6 +29,21 @@ export function usesDecimalComma(rows: string[][], delimiter: string): boolean {
     }
   }
   return commas > points;
+}
+
+/** Lines that are looked at to tell a table from a text. */
+const LOOKED_AT = 50;
+
+/** Whether most lines of a text have as many cells as the first, and that more than one: a table rather than a letter. */
+export async function looksLikeRows(input: Input): Promise<boolean> {
+  const decoder = new TextDecoder(await encodingOf(input));
+  const text = decoder.decode(await headOf(input, 65_536), { stream: true });
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '').slice(0, LOOKED_AT); // prettier-ignore
+  if (lines.length < 2) return false;
+  const delimiter = delimiterOf(lines[0]);
+  const cells = lines.map((line) => line.replaceAll(/"(?:[^"]|"")*"/g, '').split(delimiter).length);
+  const alike = cells.filter((count) => count === cells[0]).length;
+  return cells[0] > 1 && alike >= 0.9 * lines.length;
 }
 
 const DELIMITERS = [',', ';', '\t', '|'];

@@ -162,7 +162,11 @@ class RecordReader {
 
   #shapeOf(cell: string, where: string): Geometry | null {
     const [, srid, text] = /^\s*(?:SRID=(\d+);)?\s*([\s\S]*?)\s*$/i.exec(cell)!;
-    if (srid !== undefined) this.#ewkt ??= Number(srid);
+    if (srid !== undefined) {
+      if (this.#ewkt !== null && this.#ewkt !== Number(srid))
+        throw new ReadError(`${where} is in EPSG:${srid}, the rows before it in EPSG:${this.#ewkt}`, 'Split the table, so that each has one coordinate system'); // prettier-ignore
+      this.#ewkt = Number(srid);
+    }
     if (text === '') {
       this.taking.remark('refused', where, 'the row has no coordinates; taken without geometry');
       return null;

@@ -8,7 +8,7 @@ import type { CrsClue } from '../../crs/crs.ts';
 import type { ReadOptions, ReadResult } from '../format.ts';
 import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
-import { Taking } from '../taking.ts';
+import { emptyProperties, Taking } from '../taking.ts';
 
 /** Column types of the format by number: 13 is a date-time, 14 binary data. */
 const [DATE_TIME, BINARY] = [13, 14];
@@ -33,7 +33,7 @@ export async function readFlatGeobuf(input: Input, options: ReadOptions): Promis
   for (const start of starts) {
     if (taking.full) break;
     const feature = read(start);
-    const properties: Record<string, unknown> = {};
+    const properties = emptyProperties();
     for (const [name, value] of Object.entries(parseProperties(feature, header.columns))) {
       if (binary.has(name)) continue;
       properties[name] =

@@ -4,7 +4,7 @@ import type { LayerInfo, ReadOptions, ReadResult } from '../format.ts';
 import { geometryOfWkb } from '../geometry/wkb.ts';
 import type { Input, SqliteFile } from '../input.ts';
 import { ReadError } from '../read_error.ts';
-import { Taking } from '../taking.ts';
+import { emptyProperties, Taking } from '../taking.ts';
 
 /** Tables that hold features or attributes (OGC 12-128r19, clause 1.1.3, gpkg_contents). */
 export async function layersOfGeoPackage(input: Input): Promise<LayerInfo[]> {
@@ -72,14 +72,16 @@ function contents(database: SqliteFile): Content[] {
 
 function readTable(database: SqliteFile, layer: Content, options: ReadOptions): ReadResult {
   const taking = new Taking(options);
-  const columns = [...database.rows(`pragma table_info(${quoted(layer.name)})`)] as unknown as {
+  const columns = [...database.rows(`pragma table_xinfo(${quoted(layer.name)})`)] as unknown as {
     name: string;
     type: string;
     pk: number;
+    /** 1: of a virtual table's own; 2 and 3: generated from other columns. */
+    hidden: number;
   }[];
   const key = columns.find(({ pk, type }) => pk === 1 && /INT/i.test(type))?.name ?? null;
-  const plain = columns.filter(({ name, type }) => {
-    if (name === layer.geometryColumn || name === key) return false;
+  const plain = columns.filter(({ name, type, hidden }) => {
+    if (name === layer.geometryColumn || name === key || hidden === 1) return false;
     if (!/^BLOB/i.test(type)) return true;
     taking.notes.push(`The column ${name} holds binary data and was left out.`);
     return false;
@@ -93,22 +95,15 @@ function readTable(database: SqliteFile, layer: Content, options: ReadOptions): 
     row++;
     const id = key === null ? undefined : Number(record[key]);
     const where = id === undefined ? `Row ${row}` : `Row ${row} (${key} ${id})`;
-    const properties: Record<string, unknown> = {};
+    const properties = emptyProperties();
     for (const { name, type } of plain) {
       if (record[name] instanceof Uint8Array)
         taking.remark('refused', where, `the value of ${name} is binary and was left out`);
-      define(properties, name, valueOf(record[name], type));
+      properties[name] = valueOf(record[name], type);
     }
     taking.feature(geometryIn(layer.geometryColumn && record[layer.geometryColumn], where), properties, where, id);
   }
   return taking.result(crsOf(database, layer));
-}
-
-function define(target: Record<string, unknown>, name: string, value: unknown): void {
-  // An assignment to __proto__ would change the object's nature instead of its properties.
-  if (name === '__proto__')
-    Object.defineProperty(target, name, { value, enumerable: true, configurable: true, writable: true });
-  else target[name] = value;
 }
 
 function valueOf(value: unknown, type: string): unknown {

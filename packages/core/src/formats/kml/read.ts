@@ -3,7 +3,7 @@ import type { Geometry } from 'geojson';
 import type { ReadOptions, ReadResult } from '../format.ts';
 import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
-import { Taking } from '../taking.ts';
+import { emptyProperties, Taking } from '../taking.ts';
 import { xmlOf } from './xml.ts';
 
 /** How a feature is drawn, which is not an attribute of it. */
@@ -11,14 +11,14 @@ const STYLE = /^(styleUrl|styleHash|styleMapHash|stroke|stroke-opacity|stroke-wi
 
 /** Reads KML 2.2 (OGC 07-147r2): placemarks with their extended data. Coordinates are WGS 84 longitude and latitude. */
 export async function readKml(input: Input, options: ReadOptions): Promise<ReadResult> {
-  const document = await xmlOf(input);
+  const document = await xmlOf(input, 'kml');
   if (document.documentElement?.localName !== 'kml')
     throw new ReadError(`${input.name} is XML but not KML: it begins with <${document.documentElement?.nodeName}>`);
   const taking = new Taking(options);
   let styled = false;
   for (const [i, feature] of kml(document as never).features.entries()) {
     if (taking.full) break;
-    const properties: Record<string, unknown> = {};
+    const properties = emptyProperties();
     for (const [name, value] of Object.entries(feature.properties ?? {})) {
       if (STYLE.test(name)) styled = true;
       else if (name === 'timespan') Object.assign(properties, value as object);

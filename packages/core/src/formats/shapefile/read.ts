@@ -5,7 +5,7 @@ import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
 import { openDbf, type DbfTable } from './dbf.ts';
-import { hasMeasures, shapesIn } from './shp.ts';
+import { hasMeasures, PartsError, shapesIn } from './shp.ts';
 
 /**
  * Reads a shapefile from its .shp with the .dbf, .prj and .cpg beside it. No package at hand keeps Z, logicals and nulls
@@ -32,7 +32,9 @@ export async function readShapefile(input: Input, options: ReadOptions): Promise
     if (dbf && record < dbf.records && values === null) {
       taking.remark('refused', where, 'the record is marked as deleted');
     } else {
-      taking.feature(geometry, values && Object.fromEntries(names.map((name, i) => [name, values[i]])), where);
+      if (geometry instanceof PartsError) taking.remark('refused', where, geometry.message);
+      const shape = geometry instanceof PartsError ? null : geometry;
+      taking.feature(shape, values && Object.fromEntries(names.map((name, i) => [name, values[i]])), where);
     }
     record++;
   }

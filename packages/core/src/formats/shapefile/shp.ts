@@ -43,7 +43,7 @@ export function hasMeasures(bytes: Uint8Array): boolean {
 }
 
 /** The shapes in order; null for null shapes. Throws a ReadError that names the record at which the file ends early. */
-export function* shapesIn(bytes: Uint8Array): Generator<Geometry | null> {
+export function* shapesIn(bytes: Uint8Array): Generator<Geometry | PartsError | null> {
   shapeTypeOf(bytes);
   const view = viewOf(bytes);
   let at = 100;
@@ -61,10 +61,14 @@ function viewOf(bytes: Uint8Array): DataView {
   return new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 }
 
-function shapeAt(view: DataView, record: number): Geometry | null {
+/** A shape whose parts are not those that it has positions for. */
+export class PartsError extends Error {}
+
+function shapeAt(view: DataView, record: number): Geometry | PartsError | null {
   try {
     return shapeOf(view);
   } catch (error) {
+    if (error instanceof PartsError) return error;
     if (error instanceof RangeError) throw new ReadError(`Record ${record} of the shapefile is shorter than it says`);
     throw error;
   }
@@ -94,6 +98,8 @@ function shapeOf(view: DataView): Geometry | null {
       for (let p = 0; p < parts; p++) {
         const from = view.getInt32(44 + 4 * p, true);
         const to = p + 1 < parts ? view.getInt32(48 + 4 * p, true) : count;
+        if (from < 0 || from > to || to > count)
+          throw new PartsError(`part ${p + 1} begins at vertex ${from} of ${count}; taken without geometry`);
         if (to > from) lines.push(all.slice(from, to));
       }
       if (code % 10 === 3)

@@ -380,7 +380,10 @@ function fieldOf(column: Column, name: string, rows: Uint32Array): Field {
   }
 }
 
-/** Wide enough for every value as it is spelled in full, so that reading gives back the same number. */
+/**
+ * Wide enough for every value as it is spelled in full, so that reading gives back the same number. A column without
+ * decimals is read as one of whole numbers, so that one with powers of ten has a decimal.
+ */
 function numberField(name: string, read: (row: number) => number | null, rows: Uint32Array): Field {
   let [before, after, scientific] = [1, 0, 0];
   for (const row of rows) {
@@ -397,6 +400,7 @@ function numberField(name: string, read: (row: number) => number | null, rows: U
     if (text.length - whole - 1 > after) after = text.length - whole - 1;
   }
   const plain = before + (after > 0 ? after + 1 : 0);
-  const length = Math.min(254, Math.max(plain, scientific));
-  return { name, type: 'N', length, decimals: Math.min(after, 15), cell: (row) => read(row)?.toString() ?? null };
+  const length = Math.max(plain, scientific);
+  const decimals = Math.min(Math.max(after, scientific > 0 ? 1 : 0), 15, Math.max(0, length - 2));
+  return { name, type: 'N', length, decimals, cell: (row) => read(row)?.toString() ?? null };
 }

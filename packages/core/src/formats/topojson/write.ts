@@ -1,6 +1,7 @@
 import type { FeatureCollection } from 'geojson';
 import { topology } from 'topojson-server';
 import { lonLatGeometryAt } from '../../crs/lon_lat_view.ts';
+import { emptyProperties } from '../taking.ts';
 import { valuesOf, type WrittenLayer } from '../writing.ts';
 
 /** TopoJSON 1.0.0 with arcs shared between neighbours and coordinates in full (no quantization), longitude and latitude. */
@@ -8,7 +9,7 @@ export function* writeTopoJson(layer: WrittenLayer): Generator<string> {
   const { table, rows } = layer;
   const fields = table.columns.map((column) => ({ column, read: valuesOf(column) }));
   const features = Array.from(rows, (row) => {
-    const properties: Record<string, unknown> = {};
+    const properties = emptyProperties();
     let id: string | number | undefined;
     for (const { column, read } of fields) {
       const value = read(row);

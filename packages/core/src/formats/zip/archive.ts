@@ -1,6 +1,7 @@
 import { unzipSync, type UnzipFileInfo } from 'fflate';
 import { memoryInput, type Input, type SqliteFile } from '../input.ts';
 import { ReadError } from '../read_error.ts';
+import { checksumsOf, crc32 } from './checksums.ts';
 
 /** Bytes that an archive may unfold to. */
 export const LARGEST_ARCHIVE = 2 ** 31;
@@ -26,14 +27,21 @@ export async function filesInArchive(
     return true;
   };
   let files: Record<string, Uint8Array>;
+  const archive = await input.bytes();
   try {
-    files = unzipSync(await input.bytes(), { filter });
+    files = unzipSync(archive, { filter });
   } catch (error) {
     if (error instanceof ReadError) throw error;
     throw new ReadError(
       `${input.name} cannot be unpacked: ${(error as Error).message}`,
       'The archive may be damaged or not have been copied whole',
     );
+  }
+  const sums = checksumsOf(archive);
+  for (const [path, content] of Object.entries(files)) {
+    const sum = sums.get(path);
+    if (sum !== undefined && sum !== crc32(content))
+      throw new ReadError(`${path} in ${input.name} is damaged: its checksum does not fit`, 'The archive may not have been copied whole; fetch it again'); // prettier-ignore
   }
   const byFolder = new Map<string, Map<string, Uint8Array>>();
   for (const [path, bytes] of Object.entries(files)) {
