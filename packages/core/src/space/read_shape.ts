@@ -2,7 +2,7 @@ import { convert } from 'geo-coordinates-parser';
 import { toPoint } from 'mgrs';
 import type { Feature, FeatureCollection, Geometry } from 'geojson';
 import { buffer, isBuffer, type AreaShape } from '../filters/areas.ts';
-import { isCall, isGeometry } from '../filters/ast.ts';
+import { isBox, isCall, isGeometry } from '../filters/ast.ts';
 import { positionsIn } from '../filters/check.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { parseFilter } from '../filters/parser.ts';
@@ -10,6 +10,7 @@ import { checkedGeometry } from '../formats/geojson/geometry.ts';
 import { toLonLat, type Crs } from '../crs/crs.ts';
 import { cellAt, shapeOfSquare, utm } from '../grids/grid.ts';
 import { squareOfReference } from '../grids/national.ts';
+import { shapeOfBox } from './box.ts';
 import { Shape } from './shape.ts';
 import type { LengthUnit } from './units.ts';
 
@@ -23,7 +24,7 @@ export interface Round {
 }
 
 const WKT =
-  /^\s*(?:SRID=\d+;)?\s*(POINT|LINESTRING|POLYGON|MULTIPOINT|MULTILINESTRING|MULTIPOLYGON|GEOMETRYCOLLECTION|BUFFER)\b/i;
+  /^\s*(?:SRID=\d+;)?\s*(POINT|LINESTRING|POLYGON|MULTIPOINT|MULTILINESTRING|MULTIPOLYGON|GEOMETRYCOLLECTION|BUFFER|BBOX)\b/i;
 /** Grid zone, 100 km square, and up to five digits each way (NGA.STND.0037, "MGRS"). */
 const MGRS = /^\d{1,2}\s*[C-HJ-NP-X]\s*[A-HJ-NP-Z]{2}\s*(\d\s*){0,10}$/i;
 
@@ -48,10 +49,18 @@ export function readShape(text: string, round: Round | null, projected: Crs | nu
   return buffer(reference ? middleOf(shape) : shape, round.distance, round.unit);
 }
 
+/** Four numbers and nothing else, which can be a box in one order or another; null for anything else. */
+export function fourNumbers(text: string): number[] | null {
+  const parts = text.trim().split(/[\s,;]+/);
+  const numbers = parts.map(Number);
+  return parts.length === 4 && parts.every((part) => part !== '') && numbers.every(Number.isFinite) ? numbers : null;
+}
+
 function ofWkt(text: string): AreaShape {
   try {
     const { expr } = parseFilter(`S_INTERSECTS(geometry, ${text})`);
     const shape = isCall(expr) ? expr.args[1] : null;
+    if (shape !== null && isBox(shape)) return shapeOfBox(shape);
     if (shape !== null && (isGeometry(shape) || isBuffer(shape))) return shape;
   } catch (error) {
     if (!(error instanceof FilterError)) throw error;
@@ -93,6 +102,8 @@ function place(text: string, projected: Crs | null): Geometry {
   const square = squareOfReference(text);
   const shape = square && shapeOfSquare(square);
   if (shape) return shape;
+  if (fourNumbers(text))
+    throw new ShapeError(`Four numbers can be a box in one order or another. Write BBOX(${fourNumbers(text)!.join(', ')}) if they are west, south, east, north`); // prettier-ignore
   const zoned = /^(\d{1,2})\s*([NS])\s+(\d+(?:\.\d+)?)[\s,;]+(\d+(?:\.\d+)?)$/i.exec(text);
   if (zoned && Number(zoned[1]) >= 1 && Number(zoned[1]) <= 60)
     return pointIn(utm(Number(zoned[1]), zoned[2].toUpperCase() === 'S'), Number(zoned[3]), Number(zoned[4]));
@@ -103,13 +114,17 @@ function place(text: string, projected: Crs | null): Geometry {
     if (projected && (Math.abs(first) > 90 || Math.abs(second) > 180)) return pointIn(projected, first, second);
     return { type: 'Point', coordinates: [second, first] };
   }
+  // Without a mark or a direction, the parser would guess.
+  if (!/[°º˚'′’"″”NSEWO]/i.test(text)) throw noShape();
   try {
     const { decimalLatitude, decimalLongitude } = convert(text, 9);
     return { type: 'Point', coordinates: [decimalLongitude, decimalLatitude] };
   } catch {
-    throw new ShapeError('This is no shape and no place. Write WKT, GeoJSON, a grid reference, or a place, latitude first, as in 46.6012, -12.0954 or 46°36′04″N 12°05′43″W'); // prettier-ignore
+    throw noShape();
   }
 }
+
+const noShape = () => new ShapeError('This is no shape and no place. Write WKT, GeoJSON, a grid reference, or a place, latitude first, as in 46.6012, -12.0954 or 46°36′04″N 12°05′43″W'); // prettier-ignore
 
 function pointIn(crs: Crs, x: number, y: number): Geometry {
   const [lon, lat] = toLonLat(crs)(x, y);

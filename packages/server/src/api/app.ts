@@ -229,6 +229,8 @@ export function makeApp(services: Services): Hono {
     const { id: sourceId, name: before } = await sourceOf(c.req.param('id'));
     if (change.name !== undefined && change.name !== before) {
       const manager = em();
+      if ((await manager.count(Source, { name: change.name, versionOf: null, id: { $ne: sourceId } })) > 0)
+        throw new HTTPException(400, { message: `There is a source ${change.name} already; choose another name` });
       await renameLayer(manager, layerRef('SOURCE', before), change.name);
       await manager.flush();
     }

@@ -24,7 +24,7 @@ import { geos } from '../extracts/kept_of_source.ts';
 import { makeLayers } from '../extracts/make_layers.ts';
 import { makeExtract } from '../extracts/make_extract.ts';
 import { Source } from '../store/entities.ts';
-import { entities, openStore, type Store } from '../store/store.ts';
+import { entities, openStore, type Entities, type Store } from '../store/store.ts';
 import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
 import { acceptVersion, compareVersions, partOfDifference } from './versions.ts';
 import type { LayerChoice } from '../api/contract.ts';
@@ -142,7 +142,12 @@ async function importLayer(
   report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
   const id = await saveTable(entities(orm), table, {
     ...as,
-    ...{ name: choice.name, fileName: choice.file, layer: choice.layer, notes },
+    ...{
+      name: as.versionOf ? choice.name : await freeSourceName(entities(orm), choice.name),
+      fileName: choice.file,
+      layer: choice.layer,
+      notes,
+    },
     remarks: [...remarks, ...invalid.remarks],
     invalidShapes: invalid.count,
     format: layer.format.name,
@@ -151,6 +156,16 @@ async function importLayer(
     reading: { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt },
   });
   return { id, rows: table.rows };
+}
+
+/** The name, or one with a number behind it where a source has it: filters name sources, so each has its own. */
+async function freeSourceName(em: Entities, name: string): Promise<string> {
+  const taken = new Set(
+    (await em.find(Source, { versionOf: null }, { fields: ['name'] })).map((source) => source.name),
+  );
+  let free = name;
+  for (let n = 2; taken.has(free); n++) free = `${name} ${n}`;
+  return free;
 }
 
 /** The invalid shapes of a table as remarks with reason and place; at most LONGEST_REPORT of them, all counted. */
@@ -204,7 +219,7 @@ async function subset(
   const em = entities(orm);
   const source = await em.findOneOrFail(Source, { id: layer.sourceId });
   const sourceId = await saveTable(em, kept, {
-    name: layer.name,
+    name: await freeSourceName(em, layer.name),
     fileName: source.fileName,
     format: source.format,
     layer: source.layer ?? null,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { LENGTH_UNITS, readShape, ShapeError, type AreaShape, type LengthUnit } from '@clean-sieve/core';
+import { fourNumbers, LENGTH_UNITS, readShape, ShapeError, type AreaShape, type LengthUnit } from '@clean-sieve/core';
 import { computed, ref, watch } from 'vue';
 import type { Geometry } from 'geojson';
 import { api } from '../api/client.ts';
@@ -8,7 +8,9 @@ import { useNotices } from '../stores/notices.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
-import { sizeInWords } from './size.ts';
+import LayerPreviewMap from '../bringin/LayerPreviewMap.vue';
+import { placeInWords, sizeInWords } from './size.ts';
+import { useOutline } from './outline.ts';
 
 const open = defineModel<boolean>({ required: true });
 const workspace = useWorkspace();
@@ -41,12 +43,22 @@ const read = computed<{ shape: AreaShape | null; problem: string }>(() => {
     throw error;
   }
 });
+const outline = useOutline(() => read.value.shape);
+/** Four numbers can be a box in two orders; which one is for the person to say. */
+const four = computed(() => fourNumbers(text.value));
+function readBox([a, b, c, d]: number[], longitudeFirst: boolean): void {
+  text.value = longitudeFirst ? `BBOX(${a}, ${b}, ${c}, ${d})` : `BBOX(${b}, ${a}, ${d}, ${c})`;
+  widened.value = false;
+}
 const taken = computed(() => workspace.areaShapes.has(name.value.trim()));
 
 watch(open, (now) => {
   if (!now) return;
   name.value = freeName();
   text.value = '';
+  widened.value = false;
+  distance.value = '400';
+  unit.value = 'm';
 });
 /** A place is most often meant with something round it. */
 watch(
@@ -131,8 +143,18 @@ async function add(): Promise<void> {
         data-test="area-shape"
         placeholder="46.6012, -12.0954    or    46°36′04″N 12°05′43″W&#10;29T MM 123 456    or    TG 514 131    or    29N 512000 5160000&#10;POLYGON((-12.1 46.6, -12.0 46.6, -12.0 46.7, -12.1 46.6))&#10;or GeoJSON"
       />
-      <p v-if="read.problem" class="problem" role="alert" data-test="area-problem">{{ read.problem }}</p>
-      <p v-else-if="read.shape" class="soft" data-test="area-size">{{ sizeInWords(read.shape) }}</p>
+      <p v-if="four" class="problem" role="alert" data-test="area-order">
+        Four numbers can be a box in two orders. These are
+        <button class="plain link" type="button" @click="readBox(four, true)">west, south, east, north</button> or
+        <button class="plain link" type="button" @click="readBox(four, false)">south, west, north, east</button>?
+      </p>
+      <p v-else-if="read.problem" class="problem" role="alert" data-test="area-problem">{{ read.problem }}</p>
+      <template v-else-if="read.shape">
+        <p class="soft" data-test="area-size">{{ sizeInWords(read.shape) }}, {{ placeInWords(read.shape) }}</p>
+        <div class="understood" data-test="area-preview">
+          <LayerPreviewMap v-if="outline" :shapes="[outline.shape]" :extent="outline.extent" />
+        </div>
+      </template>
       <p v-else class="soft">
         Longitude first in WKT and GeoJSON, latitude first in a place.
         <button class="plain link" type="button" @click="takeView">Take what the map shows now</button> ·
@@ -157,6 +179,9 @@ async function add(): Promise<void> {
 </template>
 
 <style scoped>
+.understood {
+  height: 190px;
+}
 .shape :deep(textarea::placeholder) {
   color: var(--soft);
   opacity: 1;

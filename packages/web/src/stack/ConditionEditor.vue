@@ -93,7 +93,7 @@ function set(form: Form): void {
       <v-checkbox
         v-if="showsBlanks"
         :model-value="form.blanks"
-        :label="`Keep blanks${unknown > 0 ? ` (${counted(unknown)})` : ''}`"
+        :label="`Keep blanks${unknown > 0 ? ` (${counted(unknown)} reach this condition)` : ''}`"
         @update:model-value="(on) => set({ ...form, blanks: on === true } as Form)"
       />
       <v-btn size="small" variant="tonal" class="done" @click="emit('close')">Done</v-btn>

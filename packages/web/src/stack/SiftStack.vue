@@ -22,6 +22,7 @@ const source = computed(() => workspace.activeSource);
 const sieve = computed(() => workspace.activeSieve);
 const head = computed(() => sifting.active?.head ?? null);
 const kept = computed(() => sifting.kept);
+const problem = computed(() => (sieve.value ? (sifting.errors.get(sieve.value.id) ?? null) : null));
 const asking = ref(false);
 const stale = computed(() => (sieve.value ? workspace.staleIn(sieve.value) : []));
 const NUMBERS = [
@@ -163,6 +164,7 @@ onBeforeUnmount(() => observer?.disconnect());
           <b class="count">{{ counted(source.rows) }}</b>
         </div>
         <StackGroup v-if="sieve" :group="sieve.tree" root />
+        <p v-if="problem" class="trouble" role="alert" data-test="sift-problem">Cannot be sifted: {{ problem }}</p>
         <EmptyWhy v-if="sieve && kept === 0" />
         <AddCondition :parent="ROOT" />
       </template>
@@ -171,7 +173,7 @@ onBeforeUnmount(() => observer?.disconnect());
     <SmallQuestion v-if="source && asking" @close="asking = false" />
     <footer v-if="source">
       <div>
-        <div class="big" data-test="kept">{{ kept === null ? '…' : counted(kept) }}</div>
+        <div class="big" data-test="kept">{{ kept === null ? (problem ? '?' : '…') : counted(kept) }}</div>
         <div class="soft">kept of {{ counted(source.rows) }}</div>
         <div v-if="head && head.unknown > 0" class="soft small">
           {{ plural(head.unknown, 'blank', 'blank') }} left out
@@ -193,6 +195,13 @@ onBeforeUnmount(() => observer?.disconnect());
 </template>
 
 <style scoped>
+.trouble {
+  position: relative;
+  margin: 8px 16px;
+  padding-left: 9px;
+  border-left: 3px solid var(--copper);
+  color: var(--copper-text);
+}
 .stack {
   display: flex;
   flex-direction: column;

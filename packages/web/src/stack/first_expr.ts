@@ -1,14 +1,17 @@
 import { exprOfForm, formatDay, type Expr } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 
-/** The condition that a column begins with: one that keeps everything that has a value, ready to be narrowed. */
+/**
+ * The condition that a column begins with: one that keeps everything that has a value, ready to be narrowed. Of numbers it has
+ * no upper end, which would leave out what a newer version of the source has beyond it.
+ */
 export function firstExpr(column: ColumnInfo): Expr {
   const base = { column: column.name, blanks: false };
-  const { min, max } = column;
+  const { min } = column;
   switch (column.type) {
     case 'number':
-      return typeof min === 'number' && typeof max === 'number'
-        ? exprOfForm({ ...base, kind: 'between', low: min, high: max, outside: false })
+      return typeof min === 'number'
+        ? exprOfForm({ ...base, kind: 'compare', op: '>=', value: min })
         : exprOfForm({ ...base, kind: 'blank', not: true, empty: false });
     case 'boolean':
       return exprOfForm({ ...base, kind: 'yesno', value: true });

@@ -1,4 +1,4 @@
-import { DOMParser, onErrorStopParsing, type Document } from '@xmldom/xmldom';
+import { DOMParser, onErrorStopParsing, XMLSerializer, type Document } from '@xmldom/xmldom';
 import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
 
@@ -29,7 +29,7 @@ export async function xmlOf(input: Input, unprefixed?: string): Promise<Document
     const root = document.documentElement;
     if (!root?.prefix || root.localName !== unprefixed) return document;
     const prefix = new RegExp(`(</?)${root.prefix}:`, 'g');
-    return parse(root.toString().replace(prefix, '$1').replace(`xmlns:${root.prefix}=`, 'xmlns='));
+    return parse(new XMLSerializer().serializeToString(root).replace(prefix, '$1').replace(`xmlns:${root.prefix}=`, 'xmlns='));
   } catch (error) {
     throw new ReadError(`${input.name} is not well-formed XML: ${(error as Error).message.split('\n')[0]}`);
   }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { MONTH_NAMES, PART_RANGE, WEEKDAY_NAMES, type Form } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 
 type CalendarForm = Extract<Form, { kind: 'calendar' }>;
 const props = defineProps<{ form: CalendarForm; column: ColumnInfo }>();
@@ -15,7 +15,9 @@ const values = computed(() => {
   const own = high >= low ? Array.from({ length: high - low + 1 }, (_, i) => low + i) : [];
   return [...new Set([...own, ...props.form.values])].sort((a, b) => a - b);
 });
-const chosen = computed(() => new Set(props.form.values));
+/** Whether the last value was taken away: the condition stays as it is until another is chosen. */
+const cleared = ref(false);
+const chosen = computed(() => new Set(cleared.value ? [] : props.form.values));
 
 function title(value: number): string {
   if (props.form.part === 'month') return MONTH_NAMES[value - 1] ?? String(value);
@@ -26,11 +28,9 @@ function short(value: number): string {
   return props.form.part === 'month' || props.form.part === 'weekday' ? title(value).slice(0, 3) : String(value);
 }
 
-/** A condition about no value at all would say nothing, so the last one stays. */
 function toggle(value: number): void {
-  const next = chosen.value.has(value)
-    ? props.form.values.filter((one) => one !== value)
-    : [...props.form.values, value];
+  const next = chosen.value.has(value) ? [...chosen.value].filter((one) => one !== value) : [...chosen.value, value];
+  cleared.value = next.length === 0;
   if (next.length > 0) emit('change', { ...props.form, values: next.sort((a, b) => a - b) });
 }
 </script>
@@ -49,9 +49,14 @@ function toggle(value: number): void {
       {{ short(value) }}
     </button>
   </div>
+  <p v-if="cleared" class="soft none" role="status">Choose at least one; until then the condition stays as it was.</p>
 </template>
 
 <style scoped>
+.none {
+  margin: 4px 0 0;
+  font-size: 12.5px;
+}
 .parts {
   display: grid;
   grid-template-columns: repeat(6, 1fr);
