@@ -1,5 +1,6 @@
 export * from './crs/convert.ts';
 export * from './crs/crs.ts';
+export * from './crs/located.ts';
 export * from './crs/wkt.ts';
 export * from './crs/lon_lat_view.ts';
 export * from './derive/typed_column.ts';

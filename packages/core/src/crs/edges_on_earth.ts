@@ -9,9 +9,11 @@ import { isGeographic, toLonLat, type Transform } from './crs.ts';
 import { lonLatChunks } from './lon_lat_view.ts';
 
 /** Edges are cut until they lie this near, in metres, to where they are straight in their own system. */
-const DEVIATION = 1e-3;
+const DEVIATION = 1e-2;
 /** Pieces are not cut shorter than this part of an edge: beside a pole a longitude turns within no length at all. */
 const DEEPEST = 36;
+/** An edge of a usable system needs far fewer. */
+const MOST_PIECES = 100_000;
 
 /** Where the shapes of a table are on the ellipsoid: their edges in longitude and latitude. */
 export interface EarthEdges {
@@ -29,7 +31,7 @@ const made = new WeakMap<GeometryChunk, { chunk: GeometryChunk; lost: number[] }
 
 /**
  * The edges of a table's shapes as they lie on the ellipsoid. An edge is straight in the table's own system: in a plane it
- * becomes as many as it takes to stay within a millimetre, and is cut where it crosses the 180° meridian.
+ * becomes as many as it takes to stay within a centimetre, and is cut where it crosses the 180° meridian.
  */
 export function edgesOnEarth(table: FeatureTable): EarthEdges {
   const lost = emptyMask(table.rows);
@@ -117,10 +119,13 @@ function addLine(xy: Float64Array, convert: Transform, lines: Position[][]): boo
 /** Calls with the positions that an edge goes through after its first, near enough together. */
 function addEdge(a: Position, b: Position, convert: Transform, add: (at: Position) => void): boolean {
   const along = (t: number): Position => convert(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]));
+  let pieces = 0;
   const cut = (from: number, to: number, start: Position, end: Position, depth: number): boolean => {
     const quarters = [0.25, 0.5, 0.75].map((t) => along(from + t * (to - from)));
     if ([...quarters, end].some(([lon, lat]) => Number.isNaN(lon) || Number.isNaN(lat))) return false;
     const isNear = quarters.every((place, i) => deviation(start, end, (i + 1) / 4, place) <= DEVIATION);
+    // Where the system has no meaning any more, no piece is short enough.
+    if (++pieces > MOST_PIECES) return false;
     if (isNear || depth === 0) {
       add(end);
       return true;

@@ -1,5 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 import { COLUMN_TYPES, type ColumnSchema, type ColumnType } from '../features/column.ts';
+import { systemSaid } from '../crs/located.ts';
 import { lengthUnit, LENGTH_UNITS } from '../space/units.ts';
 import { SHIFT_UNITS } from '../time/calendar.ts';
 import { periodOfText, shiftUnit } from '../time/period.ts';
@@ -554,6 +555,8 @@ class Checker {
   /** Whether a written geometry can be longitude and latitude. */
   #literal(expr: Expr, span: Span | null): void {
     if (this.#projected || (!isGeometry(expr) && !isBox(expr))) return;
+    // One that names its system has coordinates of that.
+    if (isGeometry(expr) && systemSaid(expr) !== null) return;
     const box = isBox(expr)
       ? [expr.bbox.slice(0, 2), expr.bbox.slice(-2 - (expr.bbox.length === 6 ? 1 : 0)).slice(0, 2)]
       : [];

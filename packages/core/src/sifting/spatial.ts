@@ -1,5 +1,5 @@
 import type { Geometry } from 'geojson';
-import { convertGeometry, convertLiterals } from '../crs/convert.ts';
+import { convertGeometry, convertLiterals, OutsideCrsError } from '../crs/convert.ts';
 import { CRS84, isGeographic, metresPerUnit, sameCrs, type Crs } from '../crs/crs.ts';
 import { edgesOnEarth } from '../crs/edges_on_earth.ts';
 import { systemSaid } from '../crs/located.ts';
@@ -179,7 +179,7 @@ function systemOf(literal: Geometry, { systems, literalCrs }: SpatialContext): C
   const said = systemSaid(literal);
   if (said === null) return literalCrs;
   const system = [CRS84, literalCrs, ...systems].find(({ name }) => name === said);
-  if (!system) throw new Error(`The system ${said} of a literal is not known`);
+  if (!system) throw new FilterError(`The system ${said} of a geometry is not known here`, null);
   return system;
 }
 
@@ -210,8 +210,13 @@ export function sides(call: Call, context: SpatialContext, crs: Crs): BothSides 
 function literalsIn({ key, table }: Layer, crs: Crs): GeometryChunk[] {
   if (key !== '') return shapesIn(table, crs);
   const builder = new GeometryBuilder();
-  for (let row = 0; row < table.rows; row++)
-    builder.add(convertLiterals(table.geometry[0].geometryAt(row)!, table.crs, crs) as Geometry);
+  try {
+    for (let row = 0; row < table.rows; row++)
+      builder.add(convertLiterals(table.geometry[0].geometryAt(row)!, table.crs, crs) as Geometry);
+  } catch (error) {
+    if (!(error instanceof OutsideCrsError)) throw error;
+    throw new FilterError(`${error.message} of the source (${crs.label})`, null, 'The condition is about a place that the source has no coordinates for'); // prettier-ignore
+  }
   return [builder.finish()];
 }
 

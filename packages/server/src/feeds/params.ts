@@ -5,14 +5,13 @@ import {
   exchanged,
   FilterError,
   GEOMETRY_NAME,
-  convertLiterals,
   isBox,
+  inSystem,
   isGeographic,
   isGeometry,
   parseDate,
   parseInstant,
   parseFilter,
-  OutsideCrsError,
   parseFilterJson,
   property,
   type ColumnSchema,
@@ -148,7 +147,7 @@ function boxCondition(text: string, system: FeedCrs): Expr {
   if (geographic && (Math.abs(y1) > 90 || Math.abs(y2) > 90 || Math.abs(x1) > 180 || Math.abs(x2) > 180))
     throw new BadRequest('bbox goes beyond 180 degrees of longitude or 90 of latitude');
   if (x1 > x2 && !geographic) throw new BadRequest('bbox has its left edge right of its right one');
-  const meets = (west: number, east: number) => call('s_intersects', property(GEOMETRY_NAME), inLonLat({ bbox: [west, y1, east, y2] }, { ...system, northFirst: false })); // prettier-ignore
+  const meets = (west: number, east: number) => call('s_intersects', property(GEOMETRY_NAME), located({ bbox: [west, y1, east, y2] }, { ...system, northFirst: false })); // prettier-ignore
   return x1 > x2 ? call('or', meets(x1, 180), meets(-180, x2)) : meets(x1, x2);
 }
 
@@ -199,15 +198,13 @@ function valueCondition({ name, type }: ColumnSchema, text: string): Expr {
 
 const isTemporalText = (text: string) => parseDate(text)?.precision === 'day' || parseInstant(text) !== null;
 
-/** An expression whose geometries are in a system, axes in the order of its definition, with them in longitude and latitude. */
-function inLonLat(expr: Expr, { crs, northFirst: swapped }: FeedCrs): Expr {
+/**
+ * An expression whose geometries are in a system, axes in the order of its definition, with east first and the name of the
+ * system: where the source is in it too, nothing is moved.
+ */
+function located(expr: Expr, { crs, northFirst: swapped }: FeedCrs): Expr {
   const turned = !swapped ? expr : exchanged(expr, (node) => (isGeometry(node) ? turnedGeometry(node) : isBox(node) ? { bbox: turnedBox(node.bbox) } : null)); // prettier-ignore
-  try {
-    return convertLiterals(turned, crs, CRS84);
-  } catch (error) {
-    if (error instanceof OutsideCrsError) throw new BadRequest(error.message);
-    throw error;
-  }
+  return crs.definition === null ? turned : inSystem(turned, crs);
 }
 
 const turnedBox = (box: number[]) => (box.length === 6 ? [box[1], box[0], box[2], box[4], box[3], box[5]] : [box[1], box[0], box[3], box[2]]); // prettier-ignore
@@ -225,7 +222,7 @@ function filterOf(query: URLSearchParams, systems: readonly FeedCrs[]): Expr | n
   if (text === null) return null;
   try {
     const expr = language === 'cql2-json' ? parseFilterJson(text) : parseFilter(text).expr;
-    return inLonLat(expr, system);
+    return located(expr, system);
   } catch (error) {
     if (error instanceof FilterError) throw new BadRequest(`filter: ${error.line}`);
     throw error;

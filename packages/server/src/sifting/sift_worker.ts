@@ -71,6 +71,7 @@ import { packSift } from '../api/sift_frame.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
 import { areaShapes } from '../workspace.ts';
+import { feedSystems } from '../feeds/params.ts';
 import { feedItem, feedItems, feedTile, keptBits } from '../feeds/items.ts';
 import { layerRows, previewLayer } from '../extracts/preview.ts';
 import { CodeList, Source } from '../store/entities.ts';
@@ -117,6 +118,7 @@ async function sifterOf(source: OpenSource, asOf: number): Promise<Sifter> {
   let sifter = source.sifters.get(asOf);
   if (!sifter) {
     sifter = new Sifter(source.table, asOf, CRS84, await (geos ??= Geos.open()));
+    sifter.systems = feedSystems(source.table.crs).map(({ crs }) => crs);
     source.sifters.clear();
     source.sifters.set(asOf, sifter);
   }

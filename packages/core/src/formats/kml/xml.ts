@@ -29,7 +29,9 @@ export async function xmlOf(input: Input, unprefixed?: string): Promise<Document
     const root = document.documentElement;
     if (!root?.prefix || root.localName !== unprefixed) return document;
     const prefix = new RegExp(`(</?)${root.prefix}:`, 'g');
-    return parse(new XMLSerializer().serializeToString(root).replace(prefix, '$1').replace(`xmlns:${root.prefix}=`, 'xmlns='));
+    return parse(
+      new XMLSerializer().serializeToString(root).replace(prefix, '$1').replace(`xmlns:${root.prefix}=`, 'xmlns='),
+    );
   } catch (error) {
     throw new ReadError(`${input.name} is not well-formed XML: ${(error as Error).message.split('\n')[0]}`);
   }
