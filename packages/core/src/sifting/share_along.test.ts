@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import type { Geometry, Position } from 'geojson';
 import { count } from '../features/mask.ts';
 import { TableBuilder } from '../features/table_builder.ts';
-import { call, property, type Expr } from '../filters/ast.ts';
+import { call, property } from '../filters/ast.ts';
 import { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure.ts';
 import { layerCall } from './spatial.ts';
