@@ -1,0 +1,141 @@
+import { zipSync } from 'fflate';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chosenLayer, geometryAt, layersIn, readLayer, TableBuilder, valueAt, writtenFormatNamed, type FeatureTable, type WrittenLayer } from '@clean-sieve/core'; // prettier-ignore
+import { writeLayers } from '../extracts/write_layers.ts';
+import { fileInput, host } from '../files/file_input.ts';
+
+// Files that are odd in one way each: nothing in them is lost without a word, and what is sound beside it is read.
+
+const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-odd-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+const fileOf = (name: string, content: string | Uint8Array): string => {
+  const path = join(folder, name);
+  writeFileSync(path, content);
+  return path;
+};
+const layersOf = async (path: string) => layersIn(await fileInput(path), host);
+const read = async (path: string) => readLayer(chosenLayer(await layersOf(path), undefined, path), {}, host);
+const column = (table: FeatureTable, name: string) => {
+  const found = table.columns.find((one) => one.name === name)!;
+  return Array.from({ length: table.rows }, (_, row) => valueAt(found, row));
+};
+const text = (content: string) => new TextEncoder().encode(content);
+const POINTS = '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Point","coordinates":[8,47]},"properties":{"n":1}}]}'; // prettier-ignore
+
+describe('archives', () => {
+  test('what a text says beside the data is no layer', async () => {
+    const companions = {
+      'places.VERSION.txt': text('5.1.1'),
+      'README.txt': text('Places of the world.\nMade by hand, with care, over years.\n\nUse them well.'),
+      'licence.txt': text('Public domain\n'),
+    };
+    const path = fileOf('places.zip', zipSync({ 'places.geojson': text(POINTS), ...companions }));
+    expect((await layersOf(path)).map(({ name }) => name)).toEqual(['places']);
+    expect((await read(path)).table.rows).toBe(1);
+  });
+
+  test('a table stays one, whatever it is called', async () => {
+    const rows = Array.from({ length: 9 }, (_, i) => `${i},${8 + i / 10},47`).join('\n');
+    const path = fileOf('tables.zip', zipSync({ 'stations.txt': text(`id,lon,lat\n${rows}\n`), 'readme.txt': text('Hello') })); // prettier-ignore
+    expect((await read(path)).table.rows).toBe(9);
+  });
+
+  test('a file whose checksum does not fit is damaged', async () => {
+    const bytes = zipSync({ 'places.geojson': [text(POINTS), { level: 0 }] });
+    const at = Buffer.from(bytes).indexOf('[8,47]');
+    bytes[at + 1] = '9'.charCodeAt(0);
+    await expect(layersOf(fileOf('damaged.zip', bytes))).rejects.toThrow('places.geojson in damaged.zip is damaged: its checksum does not fit'); // prettier-ignore
+  });
+});
+
+test('a column may be called anything', async () => {
+  const names = ['constructor', 'toString', '__proto__', 'hasOwnProperty', 'length'];
+  const json = `{"type":"FeatureCollection","features":[{"type":"Feature","geometry":null,"properties":{${names.map((name, i) => `"${name}":${i}`).join(',')}}}]}`; // prettier-ignore
+  const builder = new TableBuilder();
+  names.forEach((name, i) => builder.column(name).addTyped(0, i));
+  builder.addFeature({ type: 'Point', coordinates: [8, 47] }, null);
+  const table = builder.finish();
+  const layer: WrittenLayer = { name: 'odd', description: null, table, rows: Uint32Array.of(0), shapes: true, about: new Map(), colour: '#2c5b4b', wkt: null, coordinates: 'wkt', guarded: false, made: new Date(0) }; // prettier-ignore
+  expect((await read(fileOf('names.geojson', json))).table.columns.map(({ name }) => name)).toEqual(names);
+  for (const [format, ending] of [
+    ['geojson', 'geojson'],
+    ['geopackage', 'gpkg'],
+    ['csv', 'csv'],
+    ['topojson', 'topojson'],
+  ]) {
+    const path = join(folder, `names_there.${ending}`);
+    rmSync(path, { force: true });
+    await writeLayers(path, writtenFormatNamed(format), [layer]);
+    expect((await read(path)).table.columns.map(({ name }) => name)).toEqual(expect.arrayContaining(names));
+  }
+});
+
+test('GPX: what has no valid position is counted', async () => {
+  const gpx = `<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="47" lon="8"><name>a</name></wpt><wpt lat="" lon="x"><name>b</name></wpt><trk><name>empty</name></trk></gpx>`;
+  const { table, notes } = await read(fileOf('odd.gpx', gpx));
+  expect(table.rows).toBe(1);
+  expect(notes.join(' ')).toMatch(/1 of the waypoints had no valid position.*1 of the tracks had no valid position/);
+});
+
+test('KML with a prefix before its names is the same KML', async () => {
+  const kml = (prefix: string) => `<?xml version="1.0" encoding="UTF-8"?><${prefix}kml xmlns${prefix ? `:${prefix.slice(0, -1)}` : ''}="http://www.opengis.net/kml/2.2"><${prefix}Document><${prefix}Placemark><${prefix}name>Mill</${prefix}name><${prefix}Point><${prefix}coordinates>8,47</${prefix}coordinates></${prefix}Point></${prefix}Placemark></${prefix}Document></${prefix}kml>`; // prettier-ignore
+  for (const prefix of ['', 'k:']) {
+    const { table } = await read(fileOf('prefixed.kml', kml(prefix)));
+    expect([column(table, 'name'), geometryAt(table, 0)]).toEqual([['Mill'], { type: 'Point', coordinates: [8, 47] }]);
+  }
+});
+
+test('a table whose rows are in several systems is refused', async () => {
+  const path = fileOf('systems.csv', 'wkt,n\n"SRID=32629;POINT(1 2)",1\n"SRID=32630;POINT(1 2)",2\n');
+  await expect(read(path)).rejects.toThrow('Row 3 is in EPSG:32630, the rows before it in EPSG:32629');
+});
+
+test('one coordinate that is no number leaves the others alone', async () => {
+  const json = POINTS.replace('"features":[', '"features":[{"type":"Feature","geometry":{"type":"Point","coordinates":[1e999,1]},"properties":{"n":0}},'); // prettier-ignore
+  const { table, notes } = await read(fileOf('infinite.geojson', json));
+  expect([geometryAt(table, 0), geometryAt(table, 1)?.type]).toEqual([null, 'Point']);
+  expect(notes.join(' ')).toContain('a coordinate is not a finite number');
+});
+
+test('generated columns of a GeoPackage are read', async () => {
+  const path = join(folder, 'generated.gpkg');
+  execFileSync('ogr2ogr', ['-f', 'GPKG', path, fileOf('plain.geojson', POINTS), '-nln', 'plain']);
+  const script = `import sqlite3; c = sqlite3.connect('${path}'); c.execute('alter table plain add column twice integer generated always as (n * 2) virtual'); c.commit()`;
+  execFileSync('/usr/bin/python3', ['-c', script]);
+  expect(column((await read(path)).table, 'twice')).toEqual([2]);
+});
+
+// GDAL reads what was written: a column without decimals would be one of whole numbers.
+test('every number of a shapefile survives another reader', async () => {
+  const numbers = [1e-7, 2.5e-7, 0, 1, 123456.789, 1e21, 1.5e300, -3e-12, 0.1, 2 ** 53];
+  for (const values of [[1e-7, 2.5e-7], [1e21, 5], numbers]) {
+    const builder = new TableBuilder();
+    for (const n of values) builder.addFeature({ type: 'Point', coordinates: [8, 47] }, { n });
+    const table = builder.finish();
+    const layer: WrittenLayer = { name: 'numbers', description: null, table, rows: Uint32Array.from(values, (_, i) => i), shapes: true, about: new Map(), colour: '#2c5b4b', wkt: null, coordinates: null, guarded: false, made: new Date(0) }; // prettier-ignore
+    const path = join(folder, 'numbers.zip');
+    rmSync(path, { force: true });
+    await writeLayers(path, writtenFormatNamed('shapefile'), [layer]);
+    expect(column((await read(path)).table, 'n')).toEqual(values);
+    const script = `from osgeo import ogr; import json; d = ogr.Open('/vsizip/${path}'); print(json.dumps([f['n'] for f in d.GetLayer(0)]))`;
+    expect(JSON.parse(execFileSync('/usr/bin/python3', ['-c', script]).toString())).toEqual(values);
+  }
+});
+
+test('a shape whose parts do not fit its positions is told, and the others are read', async () => {
+  const lines = { type: 'FeatureCollection', features: [0, 1].map((i) => ({ type: 'Feature', geometry: { type: 'LineString', coordinates: [[8 + i, 47], [9 + i, 47]] }, properties: { i } })) }; // prettier-ignore
+  const shp = join(folder, 'lines.shp');
+  // The ending of the file says the format.
+  execFileSync('ogr2ogr', [shp, fileOf('lines.geojson', JSON.stringify(lines))]);
+  const bytes = readFileSync(shp);
+  // The first part of the first record begins at vertex 7 of 2.
+  bytes.writeInt32LE(7, 100 + 8 + 44);
+  writeFileSync(shp, bytes);
+  const { table, remarks } = await read(shp);
+  expect([geometryAt(table, 0), geometryAt(table, 1)?.type]).toEqual([null, 'LineString']);
+  expect(remarks[0].reason).toContain('part 1 begins at vertex 7 of 2');
+});
