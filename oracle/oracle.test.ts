@@ -14,7 +14,7 @@ test.each(SMALL.map((rows, i) => [rows, first + i]))('%i rows, seed %i: 40 filte
 });
 
 test.each([4097, 65_535, 65_537].map((rows, i) => [rows, first + 100 + i]))('%i rows, seed %i', (rows, seed) => {
-  const questions = rows > 10_000 ? 3 : 20;
+  const questions = rows > 10_000 ? 1 : 20;
   expect(difference(anyCase(new Random(seed), rows, questions), geos)).toBeNull();
 });
 

@@ -103,7 +103,7 @@ export async function readLayer(
 ): Promise<LayerRead> {
   const { crs: clue, ...result } = await readAsFound(layer, options);
   const { crs, note } = given
-    ? { crs: given, note: null }
+    ? { crs: given, note: given.accuracy }
     : await settleCrs(clue, result.implausible, layer.input.name, host);
   return {
     ...result,

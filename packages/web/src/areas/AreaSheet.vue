@@ -150,9 +150,19 @@ async function add(): Promise<void> {
       </p>
       <p v-else-if="read.problem" class="problem" role="alert" data-test="area-problem">{{ read.problem }}</p>
       <template v-else-if="read.shape">
-        <p class="soft" data-test="area-size">{{ sizeInWords(read.shape) }}, {{ placeInWords(read.shape) }}</p>
+        <p class="soft" data-test="area-size">
+          {{ sizeInWords(read.shape) }}, {{ placeInWords(read.shape) }}
+          <template v-if="workspace.activeSource?.extent">
+            · dashed: where {{ workspace.activeSource.name }} lies</template
+          >
+        </p>
         <div class="understood" data-test="area-preview">
-          <LayerPreviewMap v-if="outline" :shapes="[outline.shape]" :extent="outline.extent" />
+          <LayerPreviewMap
+            v-if="outline"
+            :shapes="[outline.shape]"
+            :extent="outline.extent"
+            :beside="workspace.activeSource?.extent"
+          />
         </div>
       </template>
       <p v-else class="soft">

@@ -3,6 +3,8 @@ import type { Geometry } from 'geojson';
 import GeoJSON from 'ol/format/GeoJSON.js';
 import Feature from 'ol/Feature.js';
 import VectorLayer from 'ol/layer/Vector.js';
+import { extend } from 'ol/extent.js';
+import { fromExtent } from 'ol/geom/Polygon.js';
 import OlMap from 'ol/Map.js';
 import VectorSource from 'ol/source/Vector.js';
 import { transformExtent } from 'ol/proj.js';
@@ -11,7 +13,13 @@ import View from 'ol/View.js';
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { worldLayer } from '../map/world.ts';
 
-const props = defineProps<{ shapes: unknown[]; extent: [number, number, number, number] | null }>();
+type Extent = [west: number, south: number, east: number, north: number];
+const props = defineProps<{
+  shapes: unknown[];
+  extent: Extent | null;
+  /** Where something else lies that the shapes are to be seen beside. */
+  beside?: Extent | null;
+}>();
 const target = ref<HTMLElement>();
 const source = new VectorSource();
 let map: OlMap | null = null;
@@ -22,14 +30,25 @@ const style = new Style({
   image: new Circle({ radius: 3, fill: new Fill({ color: '#b85a26' }) }),
 });
 
+/** The outline of what the shapes are seen beside. */
+const faint = new Style({ stroke: new Stroke({ color: '#2c5b4b', width: 1.2, lineDash: [5, 4] }) });
+const clamped = ([west, south, east, north]: Extent) =>
+  transformExtent([west, Math.max(-85, south), east, Math.min(85, north)], 'EPSG:4326', 'EPSG:3857');
+
 function show(): void {
   source.clear();
   const format = new GeoJSON({ featureProjection: 'EPSG:3857' });
   source.addFeatures(props.shapes.map((shape) => new Feature(format.readGeometry(shape as Geometry) ?? undefined)));
   const view = map?.getView();
+  const beside = props.beside ? clamped(props.beside) : null;
+  if (beside) {
+    const outline = new Feature(fromExtent(beside));
+    outline.setStyle(faint);
+    source.addFeature(outline);
+  }
   if (!props.extent || !view) return;
-  const [west, south, east, north] = props.extent;
-  const extent = transformExtent([west, Math.max(-85, south), east, Math.min(85, north)], 'EPSG:4326', 'EPSG:3857');
+  const extent = clamped(props.extent);
+  if (beside) extend(extent, beside);
   view.fit(extent, { padding: [14, 14, 14, 14], maxZoom: 15 });
 }
 onMounted(() => {
@@ -42,7 +61,7 @@ onMounted(() => {
   show();
 });
 onBeforeUnmount(() => map?.setTarget(undefined));
-watch(() => [props.shapes, props.extent], show);
+watch(() => [props.shapes, props.extent, props.beside], show);
 </script>
 
 <template><div ref="target" class="preview" role="img" aria-label="Where the layer lies" /></template>
