@@ -21,6 +21,7 @@ import {
   type Call,
   type Expr,
 } from './ast.ts';
+import { exchanged } from './exchange.ts';
 import { FilterError, type Span } from './filter_error.ts';
 import { quotedDay, type Parsed } from './parser.ts';
 import { printName, printText } from './printer.ts';
@@ -522,19 +523,7 @@ class Checker {
     const several = args.findIndex(isSeveral);
     if (several >= 0 && /^S_(NEAREST|SHARE_IN)$/.test(name))
       throw new FilterError(`${name} takes one shape, area, source or sieve`, at(several), `For example: ${this.#usage(name)}`); // prettier-ignore
-    args.forEach((arg, i) => isBox(arg) && this.#box(arg, at(i)));
-  }
-
-  /** West lies east of east only across the 180° meridian, which a box in a plane does not know (RFC 7946, 5.2). */
-  #box({ bbox }: BoxLiteral, span: Span | null): void {
-    const half = bbox.length / 2;
-    const [[west, south], [east, north]] = [bbox, bbox.slice(half)];
-    if (south > north)
-      throw new FilterError('The south of the BBOX is north of its north', span, 'BBOX(west, south, east, north)');
-    if (this.#projected && west > east)
-      throw new FilterError('The west of the BBOX is east of its east', span, 'BBOX(west, south, east, north)');
-    if (half === 3 && bbox[2] > bbox[5])
-      throw new FilterError('The lowest height of the BBOX is above its highest', span, 'BBOX(west, south, low, east, north, high)'); // prettier-ignore
+    args.forEach((arg, i) => isBox(arg) && checkBox(arg, this.#projected, at(i)));
   }
 
   /** A circle or a strip has no corners, so the general relations are not decided for it. */
@@ -657,6 +646,26 @@ class Checker {
       return String(Number(right));
     return types[0] === 'text' && typeof right === 'number' ? printText(String(right)) : null;
   }
+}
+
+/** West lies east of east only across the 180° meridian, which a box in a plane does not know (RFC 7946, 5.2). */
+function checkBox({ bbox }: BoxLiteral, projected: boolean, span: Span | null): void {
+  const half = bbox.length / 2;
+  const [[west, south], [east, north]] = [bbox, bbox.slice(half)];
+  if (south > north)
+    throw new FilterError('The south of the BBOX is north of its north', span, 'BBOX(west, south, east, north)');
+  if (projected && west > east)
+    throw new FilterError('The west of the BBOX is east of its east', span, 'BBOX(west, south, east, north)');
+  if (half === 3 && bbox[2] > bbox[5])
+    throw new FilterError('The lowest height of the BBOX is above its highest', span, 'BBOX(west, south, low, east, north, high)'); // prettier-ignore
+}
+
+/** The same of every box in an expression. Throws a FilterError. */
+export function checkBoxes(expr: Expr, projected: boolean): void {
+  exchanged(expr, (node) => {
+    if (isBox(node)) checkBox(node, projected, null);
+    return null;
+  });
 }
 
 /** What a relation is about: the column geometry, or the centroid of it. */

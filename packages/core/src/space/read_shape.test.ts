@@ -1,7 +1,7 @@
 import type { Geometry } from 'geojson';
 import { utm } from '../grids/grid.ts';
 import { measureOfGeometry } from './measure.ts';
-import { readShape } from './read_shape.ts';
+import { fourNumbers, readShape } from './read_shape.ts';
 import { Shape } from './shape.ts';
 
 test.each<[string, number, number]>([
@@ -39,6 +39,15 @@ test('an easting and a northing of the system at hand', () => {
   const shape = readShape('569000, 5160000', null, utm(28, false)) as { coordinates: number[] };
   expect(shape.coordinates[0]).toBeCloseTo(-14.0995, 3);
   expect(() => readShape('569000, 5160000', null)).toThrow('outside longitude');
+});
+
+test('four numbers are a box in one order or another, which is asked; BBOX says it', () => {
+  expect(fourNumbers(' -12.1, 46.5,-12.0 46.6 ')).toEqual([-12.1, 46.5, -12, 46.6]);
+  expect(fourNumbers('46.5, -12')).toBeNull();
+  expect(() => readShape('-12.1,46.5,-12.0,46.6', null)).toThrow('BBOX(-12.1, 46.5, -12, 46.6)');
+  expect(() => readShape('12 34 56 78 90', null)).toThrow('no shape and no place');
+  expect(readShape('BBOX(-12.1, 46.5, -12, 46.6)', null)).toMatchObject({ type: 'Polygon' });
+  expect(readShape('BBOX(170, 0, -170, 5)', null)).toMatchObject({ type: 'MultiPolygon' });
 });
 
 test('a place with a radius is everything within it', () => {

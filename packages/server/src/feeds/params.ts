@@ -1,4 +1,5 @@
 import {
+  checkBoxes,
   call,
   convertGeometry,
   CRS84,
@@ -204,7 +205,10 @@ const isTemporalText = (text: string) => parseDate(text)?.precision === 'day' ||
  */
 function located(expr: Expr, { crs, northFirst: swapped }: FeedCrs): Expr {
   const turned = !swapped ? expr : exchanged(expr, (node) => (isGeometry(node) ? turnedGeometry(node) : isBox(node) ? { bbox: turnedBox(node.bbox) } : null)); // prettier-ignore
-  return crs.definition === null ? turned : inSystem(turned, crs);
+  if (crs.definition === null) return turned;
+  // A box with its corners exchanged would be another shape once it is one of corners.
+  checkBoxes(turned, !isGeographic(crs));
+  return inSystem(turned, crs);
 }
 
 const turnedBox = (box: number[]) => (box.length === 6 ? [box[1], box[0], box[2], box[4], box[3], box[5]] : [box[1], box[0], box[3], box[2]]); // prettier-ignore
