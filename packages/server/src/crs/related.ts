@@ -25,11 +25,10 @@ export function relationOf(name: string, shift: ListedSystem['shift']): string |
   if (shift === undefined) return null;
   if (shift === null)
     return `How ${name} relates to WGS 84 is only published as a grid, which does not ship with this program. Its coordinates are taken as they stand: on the map and in other systems they can be off by some hundred metres. Within the source itself nothing is moved.`;
-  const [x, y, z] = shift.towgs84;
   const same = shift.towgs84.every((value) => value === 0);
   const how = shift.by.length > 0 ? ` by ${shift.by.join(', then ')}` : '';
   if (same && shift.metres <= 1) return null;
   return same
     ? `${name} is taken as equal to WGS 84${how}, which is good to about ${shift.metres} m.`
-    : `${name} is related to WGS 84${how}, good to about ${shift.metres} m (moved by ${Math.round(Math.hypot(x, y, z))} m at most at the earth's centre).`;
+    : `${name} is related to WGS 84${how}, good to about ${shift.metres} m.`;
 }
