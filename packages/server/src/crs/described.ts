@@ -17,11 +17,14 @@ export function crsOfWkt(wkt: string): Crs | null {
   const twin = twinOf(described);
   if (twin) return refusalOf(twin) && twin.code !== 4326 ? null : crsOfListed(twin);
   const shift = described.towgs84 ? { towgs84: described.towgs84, by: [], metres: NaN } : shiftOf(described.datum);
+  const label = described.name.replaceAll('_', ' ');
   return {
     name: 'custom',
-    label: described.name.replaceAll('_', ' '),
+    label,
     definition: definitionOf({ proj: described.projection, shift }),
-    accuracy: described.towgs84 ? null : relationOf(described.name.replaceAll('_', ' '), shift),
+    accuracy: described.towgs84
+      ? `${label} is related to WGS 84 by the seven parameters that the file gives; how good they are is not known.`
+      : relationOf(label, shift),
     wkt,
   };
 }
