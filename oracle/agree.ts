@@ -26,13 +26,13 @@ export function anyCase(random: Random, rows: number, questions: number): Case {
     if (type !== (records.types[name] === 'array' ? 'text' : records.types[name])) throw new Error(`${name} became ${type}`); // prettier-ignore
   const used: Call[] = [];
   const place = () => {
-    const relation = anyRelation(random, records.shapes, () => records.another(random));
+    const relation = anyRelation(random, records);
     used.push(relation);
     return relation;
   };
   const maker = new AnyQuestion(random, records, rows <= MOST_IN_SPACE ? place : null);
   const exprs = Array.from({ length: questions }, () => maker.filter());
-  const plain = new PlainTruth(records, AS_OF, spatialAnswers(records.shapes, used));
+  const plain = new PlainTruth(records, AS_OF, spatialAnswers(records, used));
   const asked = exprs.map((expr) => {
     const truths = records.rows.map((_, row) => truthOrNotTold(plain, expr, row));
     return { expr, text: printFilter(expr), truths };
@@ -52,12 +52,12 @@ function truthOrNotTold(plain: PlainTruth, expr: Expr, row: number): Truth | und
 
 /** The first feature on which the engine and the plain evaluator differ, in words; null when there is none. */
 export function difference({ records, table, asked }: Case, geos: Geos): string | null {
-  const sifter = new Sifter(table, parseDate(AS_OF)!.day, undefined, geos);
+  const sifter = new Sifter(table, parseDate(AS_OF)!.day, table.crs, geos);
   for (const { expr, text, truths } of asked) {
     const read: Expr[] = [];
     try {
       const parsed = parseFilter(text);
-      checkFilter(parsed, table.columns);
+      checkFilter(parsed, table.columns, { projected: records.place.system !== null });
       read.push(parsed.expr, parseFilterJson(JSON.stringify(expr)));
     } catch (error) {
       if (!(error instanceof FilterError)) throw error;

@@ -1,13 +1,15 @@
 import { TableBuilder, type FeatureTable } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import type { Random } from './random.ts';
-import { anyShape } from './shapes.ts';
+import { crsNamed } from '../packages/server/src/crs/epsg.ts';
+import { anyShape, type Place } from './shapes.ts';
 
 /** A layer as anyone would write it down: one object a feature, values as a file has them. */
 export interface Records {
   types: Record<string, ValueKind>;
   rows: Record<string, Cell>[];
   shapes: (Geometry | null)[];
+  place: Place;
   /** Makes another shape where those of the table are. */
   another: (random: Random) => Geometry;
 }
@@ -78,9 +80,9 @@ export function anyRecords(random: Random, rows: number): Records {
     if (rows > 0 && kind === 'date') records[0][name] = anyDay(random);
     if (rows > 0 && kind === 'text') records[0][name] = 'first';
   });
-  const another = anyShape(random);
+  const { place, make: another } = anyShape(random);
   const shapes = records.map(() => (random.chance(0.06) ? null : another(random)));
-  return { types, rows: records, shapes, another };
+  return { types, rows: records, shapes, place, another };
 }
 
 /** The same as the engine holds it. */
@@ -88,5 +90,7 @@ export function tableOf(records: Records): FeatureTable {
   const builder = new TableBuilder();
   for (const name of Object.keys(records.types)) builder.column(name);
   records.rows.forEach((row, i) => builder.addFeature(records.shapes[i], row));
-  return builder.finish();
+  const table = builder.finish();
+  const { system } = records.place;
+  return system === null ? table : { ...table, crs: crsNamed(system) };
 }

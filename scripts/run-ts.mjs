@@ -1,8 +1,14 @@
-// Runs one TypeScript file: bundles it next to its source (packages external), imports the result, removes it.
+// Runs one TypeScript file: bundles it next to its source (packages external), imports the result, removes it. What the
+// sources find beside themselves they find from the bundle too.
 import { build } from 'esbuild';
-import { rm } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
+
+const ownAddress = async ({ path }) => ({
+  contents: (await readFile(path, 'utf8')).replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href)),
+  loader: 'ts',
+});
 
 const entry = resolve(process.argv[2]);
 const outfile = entry.replace(/\.ts$/, `.${process.pid}.run.mjs`);
@@ -17,7 +23,15 @@ await build({
   target: 'node20',
   packages: 'external',
   logLevel: 'warning',
-  plugins: [{ name: 'core', setup: (b) => b.onResolve({ filter: /^@clean-sieve\/core$/ }, () => ({ path: core })) }],
+  plugins: [
+    {
+      name: 'sources',
+      setup(b) {
+        b.onResolve({ filter: /^@clean-sieve\/core$/ }, () => ({ path: core }));
+        b.onLoad({ filter: /\.ts$/ }, ownAddress);
+      },
+    },
+  ],
 });
 try {
   await import(pathToFileURL(outfile).href);
