@@ -5,7 +5,7 @@ import type { Random } from './random.ts';
 import { anyRecords, firstOf, tableOf, type Records } from './records.ts';
 import { anyRelation, spatialAnswers } from './spatial_answers.ts';
 
-const AS_OF = '2026-11-24';
+export const AS_OF = '2026-11-24';
 /** The other geometry library takes too long over more shapes. */
 const MOST_IN_SPACE = 1000;
 
@@ -14,6 +14,8 @@ export interface Case {
   records: Records;
   table: FeatureTable;
   asked: { expr: Expr; text: string; truths: (Truth | undefined)[] }[];
+  /** What the plain evaluator says of any part of the filters; undefined where nothing can be told to compare with. */
+  truth: (expr: Expr, row: number) => Truth | undefined;
 }
 
 /** Makes a table and so many filters of it, and answers them plainly. */
@@ -37,7 +39,7 @@ export function anyCase(random: Random, rows: number, questions: number): Case {
     const truths = records.rows.map((_, row) => truthOrNotTold(plain, expr, row));
     return { expr, text: printFilter(expr), truths };
   });
-  return { records, table, asked };
+  return { records, table, asked, truth: (expr, row) => truthOrNotTold(plain, expr, row) };
 }
 
 /** Undefined where nothing can be told to compare with. */

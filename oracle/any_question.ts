@@ -92,7 +92,7 @@ export class AnyQuestion {
     const wrapped = (expr: Expr): Expr => (fold === null ? expr : fold === 'both' ? call('casei', call('accenti', expr)) : call(fold, expr)); // prettier-ignore
     if (random.chance(0.25)) {
       const text = this.#valueOf(this.#named('text'));
-      const piece = typeof text === 'string' ? text.slice(0, random.whole(0, 3)).replace(/\\$/, '') : 'o';
+      const piece = typeof text === 'string' ? [...text].slice(0, random.whole(0, 3)).join('').replace(/\\$/, '') : 'o';
       return call(
         'like',
         wrapped(name),

@@ -80,6 +80,9 @@ export function anyRecords(random: Random, rows: number): Records {
     if (rows > 0 && kind === 'date') records[0][name] = anyDay(random);
     if (rows > 0 && kind === 'text') records[0][name] = 'first';
   });
+  // So that a feature is known again wherever it turns up.
+  types.row_no = 'number';
+  for (const [row, record] of records.entries()) record.row_no = row;
   const { place, make: another } = anyShape(random);
   const shapes = records.map(() => (random.chance(0.06) ? null : another(random)));
   return { types, rows: records, shapes, place, another };

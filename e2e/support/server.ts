@@ -1,9 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 
-export const TOP = resolve(import.meta.dirname, '../..');
+export const TOP = fileURLToPath(new URL('../..', import.meta.url));
 const MAIN = join(TOP, 'packages/server/dist/main.mjs');
 
 /** A server of the built application on a free port, with a data folder that can outlive it. */

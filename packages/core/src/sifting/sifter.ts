@@ -74,7 +74,7 @@ export class Sifter {
   readonly literalCrs: Crs;
   /** Shapes of the areas that expressions may name; what is remembered goes by the shapes, not the names. */
   areas: AreaShapes = new Map();
-  /** Systems that literals may say they are in. */
+  /** Systems that literals may say they are in, beside that of the table. */
   systems: readonly Crs[] = [];
   /** Sources and sieves that expressions may name, by `SOURCE name` and `SIEVE name`. */
   layers: ReadonlyMap<string, Layer> = new Map();
@@ -112,7 +112,7 @@ export class Sifter {
     return {
       table: this.table,
       literalCrs: CRS84,
-      systems: [this.literalCrs, ...this.systems],
+      systems: [this.literalCrs, this.table.crs, ...this.systems],
       geos: this.#geos,
       layers,
     };

@@ -1,0 +1,277 @@
+import { PbfReader } from 'pbf';
+import { spawnSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import {
+  emptyTree,
+  exprOfTree,
+  inSystem,
+  mapConditions,
+  printFilter,
+  treeOfExpr,
+  WRITTEN_FORMATS,
+  type Expr,
+  type Group,
+} from '@clean-sieve/core';
+import { sift } from '../packages/server/src/cli/sift.ts';
+import { AS_OF, type Case } from './agree.ts';
+import { plainStack, someOff, treeTruths, type Answers } from './plain_stack.ts';
+import type { Truth } from './plain_truth.ts';
+import type { Random } from './random.ts';
+import { readParquet } from './read_parquet.ts';
+import type { Served } from './served.ts';
+import { valuesDiffer, type WrittenFeature } from './written_values.ts';
+
+/** A table brought into a running server, with what there is to compare it by. */
+interface Asked {
+  served: Served;
+  made: Case;
+  sourceId: number;
+  name: string;
+  /** The same features as a file, for the command line. */
+  file: string;
+}
+
+/** A filter of which every truth is told, as a tree and as the API wants it. */
+interface Question {
+  tree: Group;
+  truths: Truth[];
+  answers: Answers;
+}
+
+let next = 0;
+
+/**
+ * Asks the same filters of every surface that shows or hands over what is kept: the stack's numbers, the mask that the map
+ * draws by, the rows of the table, the values of a column, the command line, a feed by its sieve and by its filter, vector
+ * tiles, and an extract in each format as other programs read it. The first disagreement in words; null when there is none.
+ */
+export async function surfaceDifference(served: Served, made: Case, random: Random): Promise<string | null> {
+  const name = `table_${next++}`;
+  const { sourceId, file } = await served.bringIn(made.records, name);
+  const asked: Asked = { served, made, sourceId, name, file };
+  const everything = await served.publish(sourceId, `all of ${name}`, []);
+  for (const { expr, text } of made.asked) {
+    const question = questionOf(asked, expr, random);
+    if (!question) continue;
+    const found =
+      (await inStack(asked, question)) ??
+      (await inTable(asked, question)) ??
+      (await inValues(asked, question)) ??
+      (await onCommandLine(asked, question)) ??
+      (await inFilteredFeed(asked, question, everything)) ??
+      (random.chance(0.3) ? await inFeed(asked, question) : null);
+    if (found) return `${found}\n  ${text}\n  ${JSON.stringify(question.tree)}`;
+  }
+  const last = made.asked.map(({ expr }) => questionOf(asked, expr, random)).find((question) => question !== null);
+  return last ? inFiles(asked, last) : null;
+}
+
+/** Null where the other libraries cannot tell every truth. */
+function questionOf({ made }: Asked, expr: Expr, random: Random): Question | null {
+  let id = 0;
+  const { rows } = made.table;
+  const tree = someOff(
+    random,
+    treeOfExpr(expr, emptyTree(), () => `n${id++}`),
+  ) as Group;
+  const known = new Map<string, Truth[]>();
+  const answers: Answers = ({ id: of, expr: test }) => {
+    if (!known.has(of)) known.set(of, made.records.rows.map((_, row) => told(made.truth(test, row)))); // prettier-ignore
+    return known.get(of)!;
+  };
+  try {
+    plainStack(tree, rows, answers);
+    return { tree, truths: treeTruths(tree, rows, answers), answers };
+  } catch (error) {
+    if (error instanceof Untold) return null;
+    throw error;
+  }
+}
+
+class Untold extends Error {}
+function told(truth: Truth | undefined): Truth {
+  if (truth === undefined) throw new Untold();
+  return truth;
+}
+
+const keptRows = (truths: readonly Truth[]) => truths.flatMap((truth, row) => (truth === true ? [row] : []));
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+const differs = (where: string, said: unknown, plain: unknown) => (same(said, plain) ? null : `${where} says ${JSON.stringify(said)}, plainly it is ${JSON.stringify(plain)}`); // prettier-ignore
+/** Literals say the system that they are written in. */
+const located = ({ made }: Asked, tree: Group): Group => mapConditions(tree, (expr) => (made.table.crs.definition === null ? expr : inSystem(expr, made.table.crs))); // prettier-ignore
+
+/** The text of what is switched on; null where that is nothing. */
+function textOf(tree: Group): string | null {
+  const expr = exprOfTree(tree);
+  return expr === null ? null : printFilter(expr);
+}
+
+async function inStack(asked: Asked, { tree, truths, answers }: Question): Promise<string | null> {
+  const { rows } = asked.made.table;
+  const { head, drawn } = await asked.served.sift(asked.sourceId, located(asked, tree));
+  const kept = keptRows(truths);
+  const stack = plainStack(tree, rows, answers);
+  const nodes = stack.map(({ id }) => id).filter((id) => id !== 'root');
+  const without = (id: string) => treeTruths(tree, rows, answers, id);
+  const numbers = { total: rows, kept: kept.length, unknown: truths.filter((truth) => truth === null).length };
+  return (
+    differs('the head of the stack', { total: head.total, kept: head.kept, unknown: head.unknown }, numbers) ??
+    differs('the stack', head.rows, stack) ??
+    differs(
+      'the mask of the map',
+      drawn.flatMap((bit, row) => (bit ? [row] : [])),
+      kept,
+    ) ??
+    nodes
+      .map((id) => differs(`the number without ${id}`, head.without[id], keptRows(without(id)).length))
+      .find((one) => one !== null) ?? // prettier-ignore
+    Object.entries(head.nearMisses)
+      .map(([id, count]) =>
+        differs(`the near misses of ${id}`, count, keptRows(without(id)).filter((row) => truths[row] !== true).length),
+      )
+      .find((one) => one !== null) ?? // prettier-ignore
+    null
+  );
+}
+
+async function inTable(asked: Asked, { tree, truths }: Question): Promise<string | null> {
+  const { served, sourceId } = asked;
+  const kept = keptRows(truths);
+  const body = { tree: located(asked, tree), order: null, offset: 0 };
+  const numbers = await served.send<{ rows: number[] }>('POST', `api/sources/${sourceId}/row-numbers`, { ...body, count: 1e6 }); // prettier-ignore
+  const page = await served.send<{ total: number; rows: { row: number; cells: unknown[] }[] }>('POST', `api/sources/${sourceId}/rows`, { ...body, limit: 500 }); // prettier-ignore
+  const at = Object.keys(asked.made.records.types).indexOf('row_no');
+  return (
+    differs('the table', numbers.rows, kept) ??
+    differs('the total of the table', page.total, kept.length) ??
+    differs('a page of the table', page.rows.map(({ cells }) => cells[at]), kept.slice(0, 500)) // prettier-ignore
+  );
+}
+
+/** Distinct texts with their counts, of all and of what is kept. */
+async function inValues(asked: Asked, { tree, truths }: Question): Promise<string | null> {
+  const column = 'name "of" it';
+  const { values } = await asked.served.send<{ values: { value: string; count: number; kept: number }[] }>('POST', `api/sources/${asked.sourceId}/values`, { tree: located(asked, tree), column }); // prettier-ignore
+  const plain = new Map<string, { count: number; kept: number }>();
+  for (const [row, { [column]: value }] of asked.made.records.rows.entries()) {
+    if (typeof value !== 'string') continue;
+    const { count, kept } = plain.get(value) ?? { count: 0, kept: 0 };
+    plain.set(value, { count: count + 1, kept: kept + (truths[row] === true ? 1 : 0) });
+  }
+  const sorted = (list: { value: string; count: number; kept: number }[]) => list.map(({ value, count, kept }) => [value, count, kept]).sort((a, b) => (a[0] < b[0] ? -1 : 1)); // prettier-ignore
+  return differs('the values of a column', sorted(values.filter(({ count }) => count > 0)), sorted([...plain].map(([value, n]) => ({ value, ...n })))); // prettier-ignore
+}
+
+async function onCommandLine(asked: Asked, { tree, truths }: Question): Promise<string | null> {
+  const { made: { records }, file } = asked; // prettier-ignore
+  const where = textOf(tree);
+  const out = await sift(file, { ...(where === null ? {} : { where }), asOf: AS_OF, ...(records.place.system === null ? {} : { filterCrs: records.place.system }) }); // prettier-ignore
+  const plain = { read: truths.length, kept: keptRows(truths).length, unknown: truths.filter((truth) => truth === null).length }; // prettier-ignore
+  return 'kept' in out ? differs('the command line', { read: out.read, kept: out.kept, unknown: out.unknown }, plain) : 'the command line has no counts'; // prettier-ignore
+}
+
+interface Page {
+  numberMatched: number;
+  numberReturned: number;
+  features: { id: number; properties: { row_no: number } }[];
+  links: { rel: string; href: string }[];
+}
+
+/** All features of a feed, page after page, as rows of the source. */
+async function itemsOf({ served }: Asked, path: string): Promise<{ matched: number; rows: number[] }> {
+  const rows: number[] = [];
+  let at: string | null = path;
+  let matched = 0;
+  while (at) {
+    const page: Page = await served.get<Page>(at);
+    matched = page.numberMatched;
+    for (const { id, properties } of page.features) {
+      if (id !== properties.row_no + 1) throw new Error(`The feature ${id} has the values of row ${properties.row_no}`);
+      rows.push(id - 1);
+    }
+    const link = page.links.find(({ rel }) => rel === 'next');
+    at = link ? link.href.replace(/^https?:\/\/[^/]*\//, '') : null;
+  }
+  return { matched, rows };
+}
+
+/** A sieve at its link: its items and its tiles. */
+async function inFeed(asked: Asked, { tree, truths }: Question): Promise<string | null> {
+  const { served, sourceId, made: { records } } = asked; // prettier-ignore
+  const kept = keptRows(truths);
+  const feed = await served.publish(sourceId, `sieve ${next++}`, [{ ...located(asked, tree), id: 'inner' }]);
+  const { matched, rows } = await itemsOf(asked, `${feed}/items?limit=97`);
+  const tile = tileRows(await served.bytes(`${feed}/tiles/WebMercatorQuad/0/0/0`));
+  const shown = kept.filter((row) => hasPosition(records.shapes[row]));
+  // Beyond the edge of web Mercator there are no tiles.
+  const polar = records.place.scale < 1 || (records.place.system === null && Math.abs(records.place.at[1]) > 60);
+  return (
+    differs('a feed', rows, kept) ??
+    differs('numberMatched', matched, kept.length) ??
+    differs('a vector tile', tile, polar ? shown.filter((row) => tile.includes(row)) : shown)
+  );
+}
+
+const hasPosition = (shape: unknown) => /\d/.test(JSON.stringify(shape));
+
+async function inFilteredFeed(asked: Asked, { tree, truths }: Question, feed: string): Promise<string | null> {
+  const where = textOf(tree);
+  if (where === null) return null;
+  const { system } = asked.made.records.place;
+  const crs = system === null ? '' : `&filter-crs=http://www.opengis.net/def/crs/EPSG/0/${system.slice(5)}`;
+  const query = `filter-lang=cql2-text&filter=${encodeURIComponent(where)}${crs}`;
+  // An address has an end; and where the definition has the first axis to the north, so have the literals of a feed.
+  if (query.length > 12_000 || system === 'EPSG:2193') return null;
+  const { rows } = await itemsOf(asked, `${feed}/items?limit=1000&${query}`);
+  return differs('a feed with a filter', rows, keptRows(truths));
+}
+
+/** Rows in a vector tile, by the identifiers of its features (Mapbox Vector Tile specification 2.1, 4.2). */
+function tileRows(bytes: Uint8Array): number[] {
+  const rows = new Set<number>();
+  new PbfReader(bytes).readFields((tag, _, tile) => {
+    if (tag !== 3) return;
+    tile.readMessage((inLayer, __, layer) => {
+      if (inLayer !== 2) return;
+      layer.readMessage((inFeature, ___, feature) => {
+        if (inFeature === 1) rows.add(feature.readVarint() - 1);
+      }, null);
+    }, null);
+  }, null);
+  return [...rows].sort((a, b) => a - b);
+}
+
+/** An extract in every format. */
+async function inFiles(asked: Asked, { tree, truths }: Question): Promise<string | null> {
+  const { served, sourceId, made: { records }, name } = asked; // prettier-ignore
+  const kept = keptRows(truths);
+  const columns = Object.keys(records.types).map((column) => ({ name: column, as: column, codes: 'code' }));
+  const layer = { sourceId, tree: located(asked, tree), name, columns, shape: { kind: 'as-is' }, crs: null, order: null, cut: null, colour: '#2c5b4b' }; // prettier-ignore
+  const files: { format: string; path: string }[] = [];
+  for (const { name: format, writing } of WRITTEN_FORMATS) {
+    const request = { title: `${name} ${format}`, format, layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+    const { id } = await served.send<{ id: string }>('POST', 'api/extracts', request);
+    const { extract } = await served.job<{ extract: { id: string; features: number; files: { name: string }[] } }>(id);
+    if (extract.features !== kept.length) return differs(`the number of an extract as ${format}`, extract.features, kept.length); // prettier-ignore
+    const file = extract.files.find((one) => one.name.endsWith(writing.extension))!;
+    const path = join(served.folder, `${name}_${format}${writing.extension}`);
+    writeFileSync(path, await served.bytes(`api/extracts/${extract.id}/${encodeURIComponent(file.name)}`));
+    // A sequence of no features is an empty file, which is of no format.
+    if (format !== 'geojsonseq' || kept.length > 0) files.push({ format, path });
+  }
+  for (const [i, found] of (await readByOthers(files)).entries()) {
+    const problem = valuesDiffer(files[i].format, found, records, kept);
+    if (problem) return `${files[i].format} by other programs: ${problem}`;
+  }
+  return null;
+}
+
+async function readByOthers(files: readonly { format: string; path: string }[]): Promise<WrittenFeature[][]> {
+  const script = new URL('./read_back.py', import.meta.url).pathname;
+  const others = files.filter(({ format }) => format !== 'geoparquet');
+  const run = spawnSync('/usr/bin/python3', [script], { input: JSON.stringify(others.map(({ path }) => path)), maxBuffer: 2 ** 30 }); // prettier-ignore
+  if (run.status !== 0) throw new Error(run.stderr.toString());
+  const read = JSON.parse(run.stdout.toString()) as WrittenFeature[][];
+  return Promise.all(files.map(({ format, path }) => (format === 'geoparquet' ? readParquet(path) : read.shift()!)));
+}
