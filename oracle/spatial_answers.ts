@@ -15,8 +15,7 @@ export function anyRelation(random: Random, { shapes, place: { scale }, another 
   let place = own ?? make();
   // A filter cannot speak of a shape without a position.
   while (isEmpty(place)) place = make();
-  if (random.chance(0.15))
-    return call('S_DWITHIN', property('geometry'), place as Expr, random.pick(DISTANCES) * scale, 'm');
+  if (random.chance(0.15)) return call('S_DWITHIN', property('geometry'), place, random.pick(DISTANCES) * scale, 'm');
   const sides = [property('geometry'), place as Expr];
   return call(random.pick(RELATIONS), ...(random.chance(0.8) ? sides : sides.reverse()));
 }

@@ -273,5 +273,7 @@ async function readByOthers(files: readonly { format: string; path: string }[]):
   const run = spawnSync('/usr/bin/python3', [script], { input: JSON.stringify(others.map(({ path }) => path)), maxBuffer: 2 ** 30 }); // prettier-ignore
   if (run.status !== 0) throw new Error(run.stderr.toString());
   const read = JSON.parse(run.stdout.toString()) as WrittenFeature[][];
-  return Promise.all(files.map(({ format, path }) => (format === 'geoparquet' ? readParquet(path) : read.shift()!)));
+  const found: WrittenFeature[][] = [];
+  for (const { format, path } of files) found.push(format === 'geoparquet' ? await readParquet(path) : read.shift()!);
+  return found;
 }

@@ -70,12 +70,12 @@ function isSame(read: Read | undefined, value: Cell, kind: ValueKind, keeps: Kee
   if (value === null || (value === '' && (kind !== 'text' || keeps.noEmptyText))) return missing;
   if (missing) return false;
   if (typeof value === 'number') return typeof read === 'object' ? false : Number(read) === value;
+  if (typeof value === 'boolean')
+    return typeof read !== 'object' && [String(value), String(Number(value)), value ? 'T' : 'F'].includes(String(read));
   if (typeof read === 'object') {
     if (kind === 'date') return value.length === 10 && ('day' in read ? read.day === value : keeps.midnights === true && read.moment === Date.parse(value)); // prettier-ignore
     return kind === 'datetime' && 'moment' in read && read.moment === momentOf(value);
   }
-  if (typeof value === 'boolean')
-    return [String(value), String(Number(value)), value ? 'T' : 'F'].includes(String(read));
   if (kind === 'datetime') return momentOf(String(read)) === momentOf(value);
   return read === value;
 }
