@@ -51,7 +51,7 @@ test('columns chosen, named and ordered; codes with meanings; what a shapefile c
   await expect(dialog.getByTestId('run')).toBeDisabled();
   await dialog.getByTestId('as-girth_cm').fill('girth');
   await dialog.getByRole('radio', { name: /^Shapefile/ }).check();
-  await expect(dialog.getByTestId('limits')).toContainText('last_inspected → last_inspe');
+  await expect(dialog.getByTestId('losses')).toContainText('last_inspected → last_inspe');
   await expect(dialog.getByTestId('file-name')).toHaveText('Veterans overdue.zip');
   const path = await written(page, () => dialog.getByTestId('run').click());
   const [layer] = gdal(`/vsizip/${path}/Veterans overdue.shp`);

@@ -40,7 +40,7 @@ export * from './formats/registry.ts';
 export { featureText } from './formats/geojson/write.ts';
 export { cellTable, looksLikeFormula } from './formats/csv/write.ts';
 export * from './formats/shapefile/names.ts';
-export { shapefileLimits, type ShapefileLimits } from './formats/shapefile/write.ts';
+export type { Loss } from './formats/losses.ts';
 export * from './formats/markup.ts';
 export * from './formats/writing.ts';
 export { projJsonOf } from './crs/projjson.ts';

@@ -1,3 +1,4 @@
+import { printJson } from './exact_json.ts';
 import { parseDate, parseInstant, PRECISIONS } from '../time/calendar.ts';
 import { GROUP_ROWS, NO_OFFSET, type Column, type ColumnChunk, type ColumnSchema } from './column.ts';
 import { compareCodePoints, Dictionary } from './dictionary.ts';
@@ -45,9 +46,15 @@ export class ColumnBuilder {
   #empties: number[] = [];
   /** Whether a text that looks like a number was ever given as text by a typed format, and so stays text. */
   #typedText = false;
+  #beyond = false;
 
   constructor(schema: Omit<ColumnSchema, 'type'>) {
     this.schema = schema;
+  }
+
+  /** Whether a whole number came as a BigInt that a double would round, so that the column became text. */
+  get beyond(): boolean {
+    return this.#beyond;
   }
 
   /** A value from a typed format (JSON): numbers, booleans and texts stay what they are. */
@@ -60,12 +67,16 @@ export class ColumnBuilder {
       if (Number.isNaN(value)) return;
       if (this.#kind === 'none' || this.#kind === 'number') this.#addNumber(row, value);
       else this.#addText(row, String(value));
+    } else if (typeof value === 'bigint') {
+      if (Number.isSafeInteger(Number(value))) return this.addTyped(row, Number(value));
+      this.#beyond = true;
+      this.#addText(row, String(value));
     } else if (typeof value === 'boolean') {
       if (this.#kind === 'none' || this.#kind === 'boolean') this.#addBoolean(row, value);
       else this.#addText(row, String(value));
     } else {
       this.#typedText = true;
-      this.#addText(row, typeof value === 'string' ? value : JSON.stringify(value));
+      this.#addText(row, typeof value === 'string' ? value : printJson(value));
     }
   }
 

@@ -48,6 +48,11 @@ export class TableBuilder {
     this.#geometry = new GeometryBuilder();
   }
 
+  /** Columns that are text because a whole number in them is larger than a double holds exactly. */
+  get beyond(): string[] {
+    return [...this.#columns.values()].filter((column) => column.beyond).map(({ schema }) => schema.name);
+  }
+
   finish(): FeatureTable {
     const columns = [...this.#columns.values()].map((column) => column.finish(this.#rows));
     if (this.#ids) {

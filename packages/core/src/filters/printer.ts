@@ -136,22 +136,58 @@ function printPosition(position: Position): string {
 const printLine = (line: Position[]) => `(${line.map(printPosition).join(', ')})`;
 const printRings = (rings: Position[][]) => `(${rings.map(printLine).join(', ')})`;
 
-/** Well-known text as CQL2 uses it. */
+/**
+ * Well-known text as CQL2 uses it (OGC 06-103r4, clause 7): with heights, marked by Z, where every position has one, else
+ * without.
+ */
 export function printGeometry(geometry: Geometry): string {
+  const heights = heightsIn(geometry);
+  return printShape(heights === 'some' ? flat(geometry) : geometry, heights === 'all' ? ' Z ' : '');
+}
+
+function printShape(geometry: Geometry, mark: string): string {
   const word = geometry.type.toUpperCase();
+  const parts = geometry.type === 'GeometryCollection' ? geometry.geometries : geometry.coordinates;
+  if (parts.length === 0) return `${word} EMPTY`;
   switch (geometry.type) {
     case 'Point':
-      return `${word}(${printPosition(geometry.coordinates)})`;
+      return `${word}${mark}(${printPosition(geometry.coordinates)})`;
     case 'LineString':
-      return word + printLine(geometry.coordinates);
+      return word + mark + printLine(geometry.coordinates);
     case 'Polygon':
     case 'MultiLineString':
-      return word + printRings(geometry.coordinates);
+      return word + mark + printRings(geometry.coordinates);
     case 'MultiPoint':
-      return `${word}(${geometry.coordinates.map((position) => `(${printPosition(position)})`).join(', ')})`;
+      return `${word}${mark}(${geometry.coordinates.map((position) => `(${printPosition(position)})`).join(', ')})`;
     case 'MultiPolygon':
-      return `${word}(${geometry.coordinates.map(printRings).join(', ')})`;
+      return `${word}${mark}(${geometry.coordinates.map(printRings).join(', ')})`;
     case 'GeometryCollection':
-      return `${word}(${geometry.geometries.map(printGeometry).join(', ')})`;
+      return `${word}${mark}(${geometry.geometries.map((member) => printShape(member, mark)).join(', ')})`;
   }
+}
+
+/** Calls with each position of a shape. */
+function eachPosition(geometry: Geometry, visit: (position: Position) => void): void {
+  const go = (value: unknown[]): void => {
+    if (typeof value[0] === 'number') visit(value as Position);
+    else for (const item of value) go(item as unknown[]);
+  };
+  if (geometry.type === 'GeometryCollection') for (const member of geometry.geometries) eachPosition(member, visit);
+  else go(geometry.coordinates);
+}
+
+function heightsIn(geometry: Geometry): 'all' | 'some' | 'none' {
+  let [positions, heights] = [0, 0];
+  eachPosition(geometry, (position) => {
+    positions++;
+    if (position.length > 2) heights++;
+  });
+  return heights === 0 ? 'none' : heights === positions ? 'all' : 'some';
+}
+
+/** The shape without heights. */
+function flat(geometry: Geometry): Geometry {
+  const copy = structuredClone(geometry);
+  eachPosition(copy, (position) => position.splice(2));
+  return copy;
 }

@@ -84,10 +84,17 @@ function geometryProblem(node: Record<string, unknown>, path: string): string | 
   try {
     const geometry = checkedGeometry(node, path);
     if (geometry === null) return `${path}: not an expression`;
+    if (isEmpty(geometry)) return `${path}: an empty geometry cannot be used in a filter`;
     return openRing(geometry) ? `${path}: a ring is not closed or has fewer than four positions` : null;
   } catch (error) {
     return (error as Error).message;
   }
+}
+
+function isEmpty(geometry: Geometry): boolean {
+  if (geometry.type === 'GeometryCollection')
+    return geometry.geometries.length === 0 || geometry.geometries.some(isEmpty);
+  return geometry.coordinates.length === 0;
 }
 
 function openRing(geometry: Geometry): boolean {

@@ -92,10 +92,11 @@ export class Taking {
       ([reason, { count, first }]) =>
         `${count} ${count === 1 ? 'time' : 'times'}: ${reason} (first: ${first[0].toLowerCase()}${first.slice(1)}).`,
     );
+    const beyond = this.builder.beyond.map((name) => `${name} has whole numbers of more than 15 digits that would be rounded as numbers; the column is kept as text.`); // prettier-ignore
     return {
       table: this.builder.finish(),
       crs,
-      notes: [...this.notes, ...counted],
+      notes: [...this.notes, ...beyond, ...counted],
       remarks: this.#remarks,
       ...(encoding === undefined ? {} : { encoding }),
       ...(this.#outside === null ? {} : { implausible: this.#outside }),

@@ -1,6 +1,7 @@
 import { datePrecision, GROUP_ROWS, NO_OFFSET, valueAt, type Column, type Value } from '../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, type Box, type GeometryType } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
+import type { Loss } from './losses.ts';
 import { ReadError } from './read_error.ts';
 import type { FeatureTable } from '../features/table.ts';
 
@@ -54,6 +55,8 @@ export type Writing = {
    * 16,384 in a sheet; identifiers and shapes take some of them.
    */
   mostColumns?: number;
+  /** What a file of the layer does not hold as it is; nothing where it holds everything. */
+  losses?: (layer: WrittenLayer) => Loss[];
 } & (
   | { kind: 'file'; pieces(layer: WrittenLayer): Pieces }
   | { kind: 'files'; parts(layer: WrittenLayer): { name: string; pieces: Pieces }[] }

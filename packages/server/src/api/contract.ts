@@ -19,11 +19,11 @@ import {
   type Figures,
   type Finding,
   type Group,
+  type Loss,
   type MatchColumn,
   type Measure,
   type Reason,
   type Remark,
-  type ShapefileLimits,
   type TimeCounts,
   type TreeNode,
   type TypeOffer,
@@ -421,8 +421,8 @@ export interface PreviewAnswer {
     columns: string[];
     rows: Cell[][];
     shapes: string[];
-    /** What the format cannot hold as it is. */
-    limits: ShapefileLimits | null;
+    /** What the format does not hold as it is. */
+    losses: Loss[];
     error: string | null;
   }[];
   files: string[];

@@ -17,6 +17,7 @@ how many were read, how many are kept, for how many the filter is unknown becaus
   --out FILE            write the kept features; the ending names the format: .gpkg, .geojson, .geojsonl, .csv, .fgb,
                         .parquet, .kml, .kmz, .topojson, .xlsx, or .zip for a shapefile
   --overwrite           replace FILE if it is there already
+  --formulas            in CSV, leave texts that begin with = + - @ as they are; else an apostrophe stands in front
   --columns A,B,…       only these columns, in this order
   --rename OLD=NEW      another name for a column in the file; can be given again
   --crs EPSG:n          coordinate system of what is written (default: that of FILE; longitude, latitude for GeoJSON, KML,
@@ -68,6 +69,7 @@ async function main(): Promise<void> {
       geometry: { type: 'string' },
       order: { type: 'string' },
       overwrite: { type: 'boolean' },
+      formulas: { type: 'boolean' },
       explain: { type: 'boolean' },
       check: { type: 'boolean' },
       with: { type: 'string', multiple: true },

@@ -23,16 +23,21 @@ export interface OutOptions {
   geometry?: string;
   order?: string;
   overwrite?: boolean;
+  /** Texts that a spreadsheet would take for formulas stay as they are. */
+  formulas?: boolean;
 }
 
-/** Writes rows of a table to a file as the options say. Throws before anything is written when they do not fit. */
+/**
+ * Writes rows of a table to a file as the options say. Throws before anything is written when they do not fit.
+ * @returns what the file does not hold as it is, in words
+ */
 export async function writeOut(
   path: string,
   format: WrittenFormat,
   table: FeatureTable,
   rows: Uint32Array,
   options: OutOptions,
-): Promise<void> {
+): Promise<string[]> {
   const there = await stat(path).catch(() => null);
   if (there && !options.overwrite)
     throw new UsageError(`${path} is there already; choose another name, or add --overwrite to replace it`);
@@ -50,10 +55,11 @@ export async function writeOut(
     colour: '#2c5b4b',
     wkt: wktOf(crs),
     coordinates,
-    guarded: format.name === 'csv',
+    guarded: format.name === 'csv' && options.formulas !== true,
     made: new Date(),
   };
   await writeLayers(path, format, [layer]);
+  return (format.writing.losses?.(layer) ?? []).map(({ text }) => text);
 }
 
 function columnsOf(table: FeatureTable, { columns, rename = [] }: OutOptions): ColumnChoice[] {

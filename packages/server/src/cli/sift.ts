@@ -58,6 +58,8 @@ export interface SiftCounts {
   unknown: number;
   out?: string;
   notes?: string[];
+  /** What the written file does not hold as it is. */
+  losses?: string[];
   /** With `explain`: the numbers of the stack, outermost group first. */
   stack?: StackLine[];
 }
@@ -101,7 +103,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     };
   const verdict = expr === null ? null : sifter.verdict(expr);
   const yes = verdict?.yes ?? fullMask(table.rows);
-  if (outFormat) await writeOut(options.out!, outFormat, table, rowsOf(yes), options);
+  const losses = outFormat ? await writeOut(options.out!, outFormat, table, rowsOf(yes), options) : [];
   return {
     read: table.rows,
     kept: count(yes),
@@ -109,6 +111,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     ...(options.out === undefined ? {} : { out: options.out }),
     ...(options.explain && expr !== null ? { stack: stackOf(sifter, expr) } : {}),
     ...(notes.length > 0 ? { notes } : {}),
+    ...(losses.length > 0 ? { losses } : {}),
   };
 }
 

@@ -4,12 +4,10 @@ import {
   formatDay,
   GEOMETRY_NAME,
   layersNamedIn,
-  looksLikeFormula,
   makeTable,
   PICKED_BY_HAND,
   printFilter,
   ReadError,
-  shapefileLimits,
   treeInWords,
   unitInName,
   valueAt,
@@ -114,7 +112,7 @@ export async function makeLayers(
       remarks: [
         ...(kept.cut && limited.cut ? [cutInWords(kept.cut, limited.cut.tolerance)] : []),
         ...remarksOf(how, recipe, columns),
-        ...formatRemarks(layer, format),
+        ...(format.writing.losses?.(layer) ?? []).map(({ text }) => text),
       ],
       digest: digestOf(layer),
     });
@@ -200,23 +198,6 @@ function remarksOf(
 }
 
 /** What the format cannot hold as it is. */
-function formatRemarks(layer: WrittenLayer, format: WrittenFormat): string[] {
-  if (format.name === 'csv' && layer.guarded) {
-    const texts = layer.table.columns.filter(({ type }) => type === 'text');
-    const guarded = layer.rows.reduce((sum, row) => sum + texts.filter((column) => looksLikeFormula(String(valueAt(column, row) ?? ''))).length, 0); // prettier-ignore
-    return guarded > 0 ? [`${guarded.toLocaleString('en-GB')} texts that a spreadsheet would take for formulas have an apostrophe in front`] : []; // prettier-ignore
-  }
-  if (format.name !== 'shapefile') return [];
-  const { renamed, cut, files, collections } = shapefileLimits(layer);
-  return [
-    ...(renamed.length > 0 ? [`Names of ten characters in the shapefile: ${renamed.map(({ name, as }) => `${name} is ${as}`).join(', ')}`] : []), // prettier-ignore
-    ...cut.map(({ name, texts }) => `${texts.toLocaleString('en-GB')} texts of ${name} are cut off after 254 bytes`),
-    ...(files.length > 1 ? [`One file a kind of shape: ${files.join(', ')}`] : []),
-    ...(collections > 0 ? [`${collections.toLocaleString('en-GB')} collections of several kinds of shape are left out`] : []), // prettier-ignore
-    'Empty texts and missing values are the same in a shapefile',
-  ];
-}
-
 async function noteOf(
   em: Entities,
   request: ExtractRequest,

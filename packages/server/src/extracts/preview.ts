@@ -7,13 +7,12 @@ import {
   ReadError,
   refuseTooWide,
   rowsOf,
-  shapefileLimits,
   valueAt,
   withMatchColumns,
   writtenFormatNamed,
   type Geos,
+  type Loss,
   type ShapeChoice,
-  type ShapefileLimits,
   type Sifter,
   type WrittenFormat,
   type WrittenLayer,
@@ -76,7 +75,7 @@ export async function previewLayer(
   const of = sifter.table.rows;
   const mask = keptMask(sifter, tree, asked.picks);
   const kept = rowsOf(mask);
-  const base = { name: asked.name, kept: kept.length, of, columns: [], rows: [], shapes: [], limits: null, error: null, bytes: 0 }; // prettier-ignore
+  const base = { name: asked.name, kept: kept.length, of, columns: [], rows: [], shapes: [], losses: [], error: null, bytes: 0 }; // prettier-ignore
   try {
     const format = writtenFormatNamed(request.format);
     const table = withMatchColumns(sifter, tree, mask);
@@ -110,7 +109,7 @@ export async function previewLayer(
       columns: first.table.columns.map(({ name }) => name),
       rows: Array.from(first.rows, (row) => first.table.columns.map((column) => valueAt(column, row))),
       shapes: recipe.shape.kind === 'none' ? [] : Array.from(first.rows, (row) => shortShape(first.table, row)),
-      limits: format.name === 'shapefile' ? limitsOf(layer(whole()), recipe.shape) : null,
+      losses: format.writing.losses ? lossesOf(layer(whole()), format, recipe.shape) : [],
       bytes: format.writing.kind === 'database' ? GEOPACKAGE_TABLES + GEOPACKAGE_SHARE * bytes : bytes,
     };
   } catch (error) {
@@ -119,11 +118,13 @@ export async function previewLayer(
   }
 }
 
-/** What a shapefile cannot hold: points and widened shapes are of one kind, whatever they were made of. */
-function limitsOf(layer: WrittenLayer, { kind }: ShapeChoice): ShapefileLimits {
-  const limits = shapefileLimits(layer);
+/**
+ * What the format does not hold of all kept features. Centroids and widened shapes, which are only made when the file is, are of
+ * one kind and have no heights, whatever they are made of.
+ */
+function lossesOf(layer: WrittenLayer, { writing }: WrittenFormat, { kind }: ShapeChoice): Loss[] {
   const oneKind = kind === 'centroid' || kind === 'inside' || kind === 'buffer';
-  return oneKind ? { ...limits, files: [`${layer.name}.shp`], collections: 0 } : limits;
+  return writing.losses?.(oneKind ? { ...layer, shapes: false } : layer) ?? [];
 }
 
 function shortShape(table: Parameters<typeof geometryAt>[0], row: number): string {

@@ -3,6 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { Geometry } from 'geojson';
 import { chosenLayer, geometryAt, layersIn, readLayer, TableBuilder, valueAt, writtenFormatNamed, type FeatureTable, type WrittenLayer } from '@clean-sieve/core'; // prettier-ignore
 import { writeLayers } from '../extracts/write_layers.ts';
 import { fileInput, host } from '../files/file_input.ts';
@@ -66,6 +67,7 @@ test('a column may be called anything', async () => {
     ['geopackage', 'gpkg'],
     ['csv', 'csv'],
     ['topojson', 'topojson'],
+    ['flatgeobuf', 'fgb'],
   ]) {
     const path = join(folder, `names_there.${ending}`);
     rmSync(path, { force: true });
@@ -138,4 +140,91 @@ test('a shape whose parts do not fit its positions is told, and the others are r
   const { table, remarks } = await read(shp);
   expect([geometryAt(table, 0), geometryAt(table, 1)?.type]).toEqual([null, 'LineString']);
   expect(remarks[0].reason).toContain('part 1 begins at vertex 7 of 2');
+});
+
+// Whole numbers of 64 bits, written by GDAL in formats that have them: a double would round them.
+describe('whole numbers beyond 2⁵³', () => {
+  const BIG = '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Point","coordinates":[8,47]},"properties":{"n":1,"big":9007199254740993}},{"type":"Feature","geometry":{"type":"Point","coordinates":[8,47]},"properties":{"n":2,"big":-5}}]}'; // prettier-ignore
+  test.each([
+    ['GeoJSON', 'big.geojson', []],
+    ['ESRI Shapefile', 'big.shp', []],
+    ['FlatGeobuf', 'big.fgb', []],
+    ['GPKG', 'big.gpkg', []],
+    ['CSV', 'big.csv', ['-lco', 'GEOMETRY=AS_XY']],
+  ])('%s', async (driver, name, options) => {
+    const from = fileOf('from.geojson', BIG);
+    const path = join(folder, name);
+    if (driver === 'GeoJSON') fileOf(name, BIG);
+    else execFileSync('ogr2ogr', ['-f', driver, path, from, ...options], { stdio: 'pipe' });
+    const { table, notes } = await read(path);
+    expect(column(table, 'big')).toEqual(['9007199254740993', '-5']);
+    expect(column(table, 'n')).toEqual([1, 2]);
+    if (driver !== 'CSV') expect(notes.join(' ')).toContain('big has whole numbers of more than 15 digits');
+  });
+
+  test('TopoJSON', async () => {
+    const topology =
+      '{"type":"Topology","arcs":[],"objects":{"a":{"type":"Point","coordinates":[8,47],"properties":{"big":18446744073709551615,"list":[9007199254740993]}}}}';
+    const { table } = await read(fileOf('big.topojson', topology));
+    expect([column(table, 'big'), column(table, 'list')]).toEqual([['18446744073709551615'], ['[9007199254740993]']]);
+  });
+});
+
+describe('what a file does not hold', () => {
+  const builder = new TableBuilder();
+  const shapes: Geometry[] = [
+    { type: 'Point', coordinates: [8, 47, 431.5] },
+    { type: 'LineString', coordinates: [[8, 47, 1], [9, 47, 2]] }, // prettier-ignore
+    { type: 'LineString', coordinates: [[8, 47, 1], [9, 47]] }, // prettier-ignore
+    { type: 'GeometryCollection', geometries: [{ type: 'Point', coordinates: [8, 47] }, { type: 'LineString', coordinates: [[8, 47], [9, 48]] }] }, // prettier-ignore
+    { type: 'Polygon', coordinates: [] },
+  ];
+  const long = 'é'.repeat(128);
+  shapes.forEach((shape, i) => builder.addFeature(shape, { i, a_long_name: ['=1+1', '', long, 'x', null][i], at: '2024-05-31T12:00:00+02:00', day: '2024-05-31' })); // prettier-ignore
+  const table = builder.finish();
+  const layerOf = (rows: number[], more: Partial<WrittenLayer> = {}): WrittenLayer => ({ name: 'odd', description: null, table, rows: Uint32Array.from(rows), shapes: true, about: new Map(), colour: '#2c5b4b', wkt: null, coordinates: null, guarded: true, made: new Date(0), ...more }); // prettier-ignore
+  const losses = (format: string, rows: number[], more?: Partial<WrittenLayer>) => (writtenFormatNamed(format).writing.losses?.(layerOf(rows, more)) ?? []).map(({ text, lost }) => `${lost ? 'lost' : 'changed'}: ${text}`); // prettier-ignore
+  const ALL = [0, 1, 2, 3, 4];
+
+  test('is told of each format', () => {
+    expect(losses('shapefile', ALL)).toEqual([
+      'changed: Names of ten characters: a_long_name → a_long_nam',
+      'lost: 1 text of a_long_name is longer than 254 bytes and is cut off',
+      'changed: One file a kind of shape: odd_points.shp, odd_lines.shp, odd_polygons.shp',
+      'lost: 1 collection of several kinds of shape cannot be in a shapefile and is left out',
+      'changed: 1 empty text becomes a missing value',
+    ]);
+    expect(losses('csv', ALL)).toEqual(['lost: 1 shape has a height at some corners only, and is written without', 'changed: 1 empty text becomes a missing value', 'changed: 1 text that a spreadsheet would take for a formula has an apostrophe in front']); // prettier-ignore
+    expect(losses('csv', [0], { guarded: false })).toEqual([]);
+    expect(losses('workbook', ALL, { coordinates: 'columns' })[0]).toMatch(/^lost: Shapes that are no points/);
+    expect(losses('geopackage', [0])).toEqual(['changed: 1 time of at is written in UTC, without the offset']);
+    expect(losses('flatgeobuf', [0])).toEqual(['changed: Dates of day are written as the midnights that begin them']);
+    expect(losses('topojson', [0, 1])).toEqual([
+      'lost: Where shapes share corners, one height is kept for all of them',
+    ]);
+    for (const format of ['geojson', 'geojsonseq', 'kml', 'kmz', 'topojson'])
+      expect(losses(format, [3, 4])).toEqual([]);
+  });
+
+  test('heights stand in tables of cells, and an empty shape is one', async () => {
+    const write = async (format: string, name: string, layer: WrittenLayer) => {
+      rmSync(join(folder, name), { force: true });
+      await writeLayers(join(folder, name), writtenFormatNamed(format), [layer]);
+      return join(folder, name);
+    };
+    const points = await write('csv', 'heights.csv', layerOf([0], { guarded: false }));
+    expect(readFileSync(points, 'utf8').split('\r\n').slice(0, 2)).toEqual(['i,a_long_name,at,day,longitude,latitude,height', '0,=1+1,2024-05-31T12:00:00+02:00,2024-05-31,8,47,431.5']); // prettier-ignore
+    const texts = await write('csv', 'texts.csv', layerOf(ALL));
+    const script = `
+import csv, json, openpyxl
+from osgeo import ogr
+rows = list(csv.DictReader(open('${texts}', newline='')))
+print(json.dumps([ogr.CreateGeometryFromWkt(row['wkt']).ExportToIsoWkt() for row in rows]))`;
+    expect(JSON.parse(execFileSync('/usr/bin/python3', ['-c', script]).toString())).toEqual(['POINT Z (8 47 431.5)', 'LINESTRING Z (8 47 1,9 47 2)', 'LINESTRING (8 47,9 47)', 'GEOMETRYCOLLECTION (POINT (8 47),LINESTRING (8 47,9 48))', 'POLYGON EMPTY']); // prettier-ignore
+    const back = (await read(texts)).table;
+    expect(ALL.map((row) => geometryAt(back, row)).slice(0, 2)).toEqual(shapes.slice(0, 2));
+    const book = await write('workbook', 'heights.xlsx', layerOf([0]));
+    const cells = `import json, openpyxl; print(json.dumps([list(map(str, row)) for row in openpyxl.load_workbook('${book}').active.iter_rows(values_only=True)]))`;
+    expect(JSON.parse(execFileSync('/usr/bin/python3', ['-c', cells]).toString())).toEqual([['i', 'a_long_name', 'at', 'day', 'longitude', 'latitude', 'height'], ['0', '=1+1', '2024-05-31T12:00:00+02:00', '2024-05-31 00:00:00', '8', '47', '431.5']]); // prettier-ignore
+  });
 });

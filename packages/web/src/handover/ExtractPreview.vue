@@ -3,7 +3,6 @@ import type { ExtractRequest, PreviewAnswer } from '@clean-sieve/server/api';
 import { dayInWords } from '@clean-sieve/core';
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
-import { counted } from '../words/numbers.ts';
 
 /** The first rows, file names and size of what would be made. */
 const props = defineProps<{ request: ExtractRequest; at: number; asFile: boolean }>();
@@ -74,20 +73,9 @@ const text = (cell: PreviewAnswer['layers'][number]['rows'][number][number]) =>
         </table>
         <p v-if="layer.rows.length === 0" class="soft none">No features: the file will have its columns and no rows.</p>
       </div>
-      <div v-if="layer.limits" class="limits" data-test="limits">
-        <p v-if="layer.limits.renamed.length > 0">
-          Names of ten characters:
-          <span v-for="{ name, as } in layer.limits.renamed" :key="name" class="mono">{{ name }} → {{ as }}</span>
-        </p>
-        <p v-for="{ name, texts } in layer.limits.cut" :key="name" class="warn">
-          {{ counted(texts) }} texts of {{ name }} are longer than 254 bytes and will be cut off.
-        </p>
-        <p v-if="layer.limits.files.length > 1">One file a kind of shape: {{ layer.limits.files.join(', ') }}</p>
-        <p v-if="layer.limits.collections > 0" class="warn">
-          {{ counted(layer.limits.collections) }} collections of several kinds of shape cannot be in a shapefile and are
-          left out.
-        </p>
-      </div>
+      <ul v-if="layer.losses.length > 0" class="losses" data-test="losses">
+        <li v-for="{ text: said, lost } in layer.losses" :key="said" :class="{ warn: lost }">{{ said }}</li>
+      </ul>
     </template>
     <p v-if="preview && !failed && asFile && preview.layers.every(({ error }) => error === null)" class="files">
       <b data-test="file-name">{{ preview.files[0] }}</b>, about {{ size }}, with its note
@@ -150,17 +138,11 @@ p {
 .none {
   padding: 10px;
 }
-.limits {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 14px;
-  max-height: 62px;
+.losses {
+  max-height: 74px;
+  padding-left: 18px;
   overflow-y: auto;
   font-size: 12.5px;
-}
-.limits .mono {
-  margin-right: 10px;
-  font-size: 12px;
 }
 .warn {
   color: var(--copper-text);

@@ -1,6 +1,6 @@
 import { onlyLayer, type Format } from '../format.ts';
 import { readCsv } from './read.ts';
-import { writeCsv } from './write.ts';
+import { lossesOfCsv, writeCsv } from './write.ts';
 
 export const csv: Format = {
   name: 'csv',
@@ -9,5 +9,11 @@ export const csv: Format = {
   mediaType: 'text/csv; charset=utf-8',
   layers: onlyLayer,
   read: readCsv,
-  writing: { kind: 'file', extension: '.csv', mediaType: 'text/csv; charset=utf-8', pieces: writeCsv },
+  writing: {
+    kind: 'file',
+    extension: '.csv',
+    mediaType: 'text/csv; charset=utf-8',
+    pieces: writeCsv,
+    losses: lossesOfCsv,
+  },
 };

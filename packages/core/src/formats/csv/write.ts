@@ -3,11 +3,12 @@ import type { Value } from '../../features/column.ts';
 import { geometryAt } from '../../features/table.ts';
 import { freeName } from '../../features/table_builder.ts';
 import { printGeometry } from '../../filters/printer.ts';
-import { PIECE, typesIn, valuesOf, type WrittenLayer } from '../writing.ts';
+import { changed, counted, emptyTextLosses, heightLossesOfText, lost, textsThat, type Loss } from '../losses.ts';
+import { hasHeights, PIECE, typesIn, valuesOf, type WrittenLayer } from '../writing.ts';
 
 /**
- * CSV (RFC 4180) with a header, in UTF-8. Points get two columns of coordinates unless the table has them already, any other
- * geometry one column of well-known text. Missing values are empty cells. Texts that a spreadsheet would take for a formula get
+ * CSV (RFC 4180) with a header, in UTF-8. Points get columns of coordinates unless the table has them already, of heights where
+ * there are any; any other geometry gets one column of well-known text. Missing values are empty cells. Texts that a spreadsheet would take for a formula get
  * an apostrophe in front where the layer asks for that.
  */
 export function* writeCsv(layer: WrittenLayer): Iterable<string> {
@@ -23,33 +24,70 @@ export function* writeCsv(layer: WrittenLayer): Iterable<string> {
   yield piece;
 }
 
+/** How the shapes of a layer stand in a table of cells: names of columns of their own, and their cells of a row. */
+export function shapeCells(layer: WrittenLayer): { columns: string[]; text: boolean; read: (row: number) => Value[] } {
+  const { table, rows } = layer;
+  if (!layer.shapes) return { columns: [], text: false, read: () => [] };
+  const taken = new Set(table.columns.map(({ name }) => name));
+  const named = (names: string[]) => names.map((name) => freeName(name, taken));
+  const types = typesIn(table, rows);
+  types.delete('None');
+  if (layer.coordinates === 'wkt' || (layer.coordinates === null && [...types].some((type) => type !== 'Point'))) {
+    const read = (row: number): Value[] => {
+      const geometry = geometryAt(table, row);
+      return [geometry && printGeometry(geometry)];
+    };
+    return { columns: named(['wkt']), text: true, read };
+  }
+  const hasBoth = table.columns.some(({ role }) => role === 'lon') && table.columns.some(({ role }) => role === 'lat');
+  const geographic = isGeographic(table.crs);
+  const pair = hasBoth ? [] : geographic ? ['longitude', 'latitude'] : ['x', 'y'];
+  const columns = [...pair, ...(hasHeights(table, rows) ? [geographic ? 'height' : 'z'] : [])];
+  const read = (row: number): Value[] => {
+    const geometry = geometryAt(table, row);
+    const position = geometry?.type === 'Point' ? geometry.coordinates : [];
+    return columns.map((_, i) => position[pair.length === 0 ? 2 : i] ?? null);
+  };
+  return { columns: named(columns), text: false, read };
+}
+
+/** What a table of cells does not hold of a layer. */
+export function lossesOfCells(layer: WrittenLayer): Loss[] {
+  const { table, rows, shapes, coordinates } = layer;
+  const types = shapes ? typesIn(table, rows) : new Set<string>();
+  types.delete('None');
+  const { text } = shapeCells(layer);
+  const others = [...types].some((type) => type !== 'Point');
+  return [
+    ...(text ? heightLossesOfText(layer) : []),
+    ...(coordinates === 'columns' && others ? [lost('Shapes that are no points have no coordinates in columns and are left out')] : []), // prettier-ignore
+    ...emptyTextLosses(layer),
+  ];
+}
+
+/** What CSV does not hold of a layer. */
+export function lossesOfCsv(layer: WrittenLayer): Loss[] {
+  const { table, rows, guarded } = layer;
+  const formulas = table.columns.reduce((sum, column) => sum + textsThat(column, rows, looksLikeFormula), 0);
+  return [
+    ...lossesOfCells(layer),
+    ...(guarded && formulas > 0 ? [changed(`${counted(formulas, 'text that a spreadsheet would take for a formula has', 'texts that a spreadsheet would take for formulas have')} an apostrophe in front`)] : []), // prettier-ignore
+  ];
+}
+
 /** A layer as a table of cells, shapes among them: the names of its columns, and the cells of a row. */
 export function cellTable(layer: WrittenLayer): { columns: string[]; read: (row: number) => Value[] } {
-  const { table, rows, guarded } = layer;
-  const types = layer.shapes ? typesIn(table, rows) : new Set<string>();
-  types.delete('None');
-  const asColumns = layer.coordinates === 'columns' || (layer.coordinates === null && [...types].every((type) => type === 'Point')); // prettier-ignore
-  const taken = new Set(table.columns.map((column) => column.name));
-  const hasBoth = table.columns.some((c) => c.role === 'lon') && table.columns.some((c) => c.role === 'lat');
-  const pair = isGeographic(table.crs) ? ['longitude', 'latitude'] : ['x', 'y'];
-  const extra = !layer.shapes ? [] : !asColumns ? ['wkt'] : hasBoth ? [] : pair;
-  const names = [...table.columns.map((column) => column.name), ...extra.map((name) => freeName(name, taken))];
+  const { table, guarded } = layer;
+  const shapes = shapeCells(layer);
+  const names = [...table.columns.map((column) => column.name), ...shapes.columns];
   const readers = table.columns.map((column) => {
     const read = valuesOf(column);
     return guarded && column.type === 'text' ? (row: number) => kept(read(row)) : read;
   });
   return {
     columns: guarded ? names.map((name) => String(kept(name))) : names,
-    read(row) {
-      const cells = readers.map((read) => read(row));
-      if (extra.length === 0) return cells;
-      const geometry = geometryAt(table, row);
-      if (!asColumns) cells.push(geometry && printGeometry(geometry));
-      else if (geometry?.type === 'Point' && geometry.coordinates.length > 0) cells.push(geometry.coordinates[0], geometry.coordinates[1]);
-      else cells.push(null, null);
-      return cells;
-    },
-  }; // prettier-ignore
+    read: (row) => [...readers.map((read) => read(row)), ...shapes.read(row)],
+  };
 }
 
 /** What a spreadsheet may take for a formula begins with one of these (OWASP, CSV injection). */

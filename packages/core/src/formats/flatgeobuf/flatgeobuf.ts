@@ -1,3 +1,4 @@
+import { midnightLosses } from '../losses.ts';
 import { onlyLayer, type Format } from '../format.ts';
 
 export const flatgeobuf: Format = {
@@ -11,6 +12,7 @@ export const flatgeobuf: Format = {
     kind: 'file',
     extension: '.fgb',
     mediaType: 'application/flatgeobuf',
+    losses: midnightLosses,
     async *pieces(layer) {
       yield* (await import('./write.ts')).writeFlatGeobuf(layer);
     },

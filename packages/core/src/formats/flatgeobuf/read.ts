@@ -1,5 +1,4 @@
 import { Feature } from 'flatgeobuf/lib/mjs/flat-geobuf/feature.js';
-import { parseProperties } from 'flatgeobuf/lib/mjs/generic/feature.js';
 import { fromGeometry } from 'flatgeobuf/lib/mjs/geojson/geometry.js';
 import { fromByteBuffer, type HeaderMeta } from 'flatgeobuf/lib/mjs/header-meta.js';
 import { calcTreeSize } from 'flatgeobuf/lib/mjs/packedrtree.js';
@@ -9,36 +8,40 @@ import type { ReadOptions, ReadResult } from '../format.ts';
 import type { Input } from '../input.ts';
 import { ReadError } from '../read_error.ts';
 import { emptyProperties, Taking } from '../taking.ts';
+import { attributesOf, BINARY } from './properties.ts';
 
-/** Column types of the format by number: 13 is a date-time, 14 binary data. */
-const [DATE_TIME, BINARY] = [13, 14];
+/** Column type of date-times. */
+const DATE_TIME = 13;
 
 /** Reads FlatGeobuf. Binary columns are left out, and it is said. */
 export async function readFlatGeobuf(input: Input, options: ReadOptions): Promise<ReadResult> {
   const taking = new Taking(options);
-  const binary = new Set<string>();
   const times = new Set<string>();
   const bytes = await input.bytes();
   const { header, starts } = framesOf(bytes, input.name);
   for (const { name, type } of header.columns ?? []) {
     const code = type as number;
-    if (code === BINARY) {
-      binary.add(name);
-      taking.notes.push(`The column ${name} holds binary data and was left out.`);
-    } else taking.builder.column(name);
+    if (code === BINARY) taking.notes.push(`The column ${name} holds binary data and was left out.`);
+    else taking.builder.column(name);
     if (code === DATE_TIME) times.add(name);
   }
   const read = (start: number) => Feature.getSizePrefixedRootAsFeature(new ByteBuffer(bytes.subarray(start)));
-  const days = onlyDays(starts, (start) => parseProperties(read(start), header.columns), times);
-  for (const start of starts) {
+  const attributes = function* (start: number, n: number) {
+    try {
+      yield* attributesOf(read(start), header.columns ?? []);
+    } catch (error) {
+      if (error instanceof RangeError) throw new ReadError(`${input.name} is damaged: feature ${n}: ${error.message}`, 'It may not have been copied whole'); // prettier-ignore
+      throw error;
+    }
+  };
+  const days = onlyDays(starts, attributes, times);
+  for (const [i, start] of starts.entries()) {
     if (taking.full) break;
     const feature = read(start);
     const properties = emptyProperties();
-    for (const [name, value] of Object.entries(parseProperties(feature, header.columns))) {
-      if (binary.has(name)) continue;
-      properties[name] =
-        typeof value === 'bigint' ? exact(value) : times.has(name) ? timeText(value as string, days.has(name)) : value;
-    }
+    for (const [{ name, type }, value] of attributes(start, i + 1))
+      if ((type as number) !== BINARY)
+        properties[name] = times.has(name) && typeof value === 'string' ? timeText(value, days.has(name)) : value;
     const shape = feature.geometry();
     taking.feature(shape && fromGeometry(shape, header.geometryType), properties, `Feature ${taking.builder.rows + 1}`); // prettier-ignore
   }
@@ -52,10 +55,6 @@ function crsOf({ crs }: HeaderMeta): CrsClue {
 
 function timeText(text: string, day: boolean): string {
   return day ? isoTime(text).replace(MIDNIGHT, '') : isoTime(text);
-}
-
-function exact(value: bigint): number | string {
-  return Number.isSafeInteger(Number(value)) ? Number(value) : value.toString();
 }
 
 /**
@@ -99,15 +98,16 @@ function isoTime(text: string): string {
 const MIDNIGHT = /T00:00:00(\.0+)?$/;
 
 /** Date-time columns in which every value is a midnight without a zone: the format has no dates, so writers put those. */
-function onlyDays(starts: number[], read: (start: number) => Record<string, unknown>, times: Set<string>): Set<string> {
+function onlyDays(
+  starts: number[],
+  read: (start: number, n: number) => Iterable<[{ name: string }, unknown]>,
+  times: Set<string>,
+): Set<string> {
   const days = new Set(times);
-  for (const start of starts) {
+  for (const [i, start] of starts.entries()) {
     if (days.size === 0) break;
-    const properties = read(start);
-    for (const name of days) {
-      const value = properties[name];
-      if (typeof value === 'string' && !MIDNIGHT.test(isoTime(value))) days.delete(name);
-    }
+    for (const [{ name }, value] of read(start, i + 1))
+      if (days.has(name) && typeof value === 'string' && !MIDNIGHT.test(isoTime(value))) days.delete(name);
   }
   return days;
 }

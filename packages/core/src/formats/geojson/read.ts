@@ -2,6 +2,7 @@ import type { Geometry } from 'geojson';
 import type { CrsClue } from '../../crs/crs.ts';
 import type { ReadOptions, ReadResult } from '../format.ts';
 import type { Input } from '../input.ts';
+import { parseJson } from '../../features/exact_json.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
 import { checkedGeometry } from './geometry.ts';
@@ -61,7 +62,7 @@ function takePiece(piece: Piece, reading: Reading): void {
 
 function parse(piece: Piece, where: string): Record<string, unknown> {
   try {
-    return JSON.parse(piece.text) as Record<string, unknown>;
+    return parseJson(piece.text) as Record<string, unknown>;
   } catch (error) {
     throw new ReadError(`${where} is not valid JSON: ${(error as Error).message}`);
   }

@@ -1,3 +1,4 @@
+import { offsetLosses } from '../losses.ts';
 import type { Format } from '../format.ts';
 import { fillGeoPackage } from './write.ts';
 
@@ -13,6 +14,7 @@ export const geopackage: Format = {
     extension: '.gpkg',
     mediaType: 'application/geopackage+sqlite3',
     mostColumns: 1998,
+    losses: (layer) => offsetLosses(layer, 'utc'),
     fill: fillGeoPackage,
   },
 };

@@ -108,7 +108,6 @@ function readTable(database: SqliteFile, layer: Content, options: ReadOptions): 
 
 function valueOf(value: unknown, type: string): unknown {
   if (value === null || value === undefined) return null;
-  if (typeof value === 'bigint') return Number.isSafeInteger(Number(value)) ? Number(value) : value.toString();
   if (/^BOOL/i.test(type)) return Number(value) !== 0;
   if (value instanceof Uint8Array || value instanceof ArrayBuffer) return null;
   return value;

@@ -5,6 +5,7 @@ import type { CrsClue } from '../../crs/crs.ts';
 import type { ReadOptions, ReadResult } from '../format.ts';
 import { geometryOfWkb } from '../geometry/wkb.ts';
 import type { Input } from '../input.ts';
+import { printJson } from '../../features/exact_json.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
 
@@ -117,11 +118,11 @@ function nested(value: unknown): unknown {
 
 function valueOf(value: unknown, column: SchemaElement): unknown {
   if (value === null || value === undefined) return null;
-  if (typeof value === 'bigint') return Number.isSafeInteger(Number(value)) ? Number(value) : value.toString();
+  if (typeof value === 'bigint') return value;
   if (typeof value === 'object' && 'day' in value) return value.day;
   if (typeof value === 'object' && 'millis' in value) return instantText(value.millis as number, column);
   if (value instanceof Uint8Array) return new TextDecoder().decode(value);
-  if (typeof value === 'object') return JSON.stringify(value, (_, inner: unknown) => (typeof inner === 'bigint' ? Number(inner) : inner)); // prettier-ignore
+  if (typeof value === 'object') return printJson(value);
   return value;
 }
 

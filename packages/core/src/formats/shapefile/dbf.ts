@@ -1,3 +1,4 @@
+import { wholeNumber } from '../../features/exact_json.ts';
 import { ReadError } from '../read_error.ts';
 
 interface Field {
@@ -5,14 +6,17 @@ interface Field {
   type: string;
   from: number;
   length: number;
+  decimals: number;
 }
+
+type Value = string | number | bigint | boolean | null;
 
 export interface DbfTable {
   fields: string[];
   records: number;
   encoding: string;
-  /** Values of a record in field order: numbers, booleans, texts, dates as ISO text, null. Null for a deleted record. */
-  record(index: number): (string | number | boolean | null)[] | null;
+  /** Values of a record in field order: numbers, whole ones that a double would round as BigInt, booleans, texts, dates as ISO text, null. Null for a deleted record. */
+  record(index: number): Value[] | null;
 }
 
 /** Language driver bytes of dBASE that the text decoders at hand know; the rest is read as windows-1252. */
@@ -46,7 +50,14 @@ export function openDbf(bytes: Uint8Array, declared: string | null): DbfTable {
     const end = bytes.subarray(at, at + 11).indexOf(0);
     const nameBytes = bytes.subarray(at, at + (end < 0 ? 11 : end));
     const length = bytes[at + 16];
-    raw.push({ name: '', nameBytes, type: String.fromCharCode(bytes[at + 11]), from, length });
+    raw.push({
+      name: '',
+      nameBytes,
+      type: String.fromCharCode(bytes[at + 11]),
+      from,
+      length,
+      decimals: bytes[at + 17],
+    });
     from += length;
   }
   if (recordLength < from || headerLength > bytes.length)
@@ -92,13 +103,14 @@ function encodingOf(declared: string | null, languageDriver: number, records: Ui
   }
 }
 
-function valueOf(field: Field, bytes: Uint8Array, decoder: TextDecoder): string | number | boolean | null {
+function valueOf(field: Field, bytes: Uint8Array, decoder: TextDecoder): Value {
   const text = decoder.decode(bytes).replaceAll('\0', '').replace(/ +$/, '');
   const plain = text.trim();
   switch (field.type) {
     case 'N':
     case 'F': {
       if (plain === '' || /^\*+$/.test(plain)) return null;
+      if (field.decimals === 0 && /^-?\d{16,}$/.test(plain)) return wholeNumber(plain);
       const number = Number(plain.replace(',', '.'));
       // What is no number is kept as it stands; the column becomes text.
       return Number.isFinite(number) ? number : plain;

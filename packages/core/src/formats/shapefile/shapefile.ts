@@ -1,5 +1,5 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { shapefileParts } from './write.ts';
+import { lossesOfShapefile, shapefileParts } from './write.ts';
 
 export const shapefile: Format = {
   name: 'shapefile',
@@ -8,5 +8,12 @@ export const shapefile: Format = {
   mediaType: 'application/vnd.shp',
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readShapefile(input, options),
-  writing: { kind: 'files', extension: '.zip', mediaType: 'application/zip', mostColumns: 255, parts: shapefileParts },
+  writing: {
+    kind: 'files',
+    extension: '.zip',
+    mediaType: 'application/zip',
+    mostColumns: 255,
+    losses: lossesOfShapefile,
+    parts: shapefileParts,
+  },
 };

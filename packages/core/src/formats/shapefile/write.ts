@@ -2,6 +2,7 @@ import { GROUP_ROWS, type Column } from '../../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, LINE, POINT, POLYGON, type GeometryChunk, type GeometryType } from '../../features/geometry.ts'; // prettier-ignore
 import { has } from '../../features/mask.ts';
 import { textBytesOf } from '../../features/text_bytes.ts';
+import { changed, counted, emptyTextLosses, lost, type Loss } from '../losses.ts';
 import { fileTypeOf, hasHeights, typesIn, valuesOf, type FileType, type Pieces, type WrittenLayer } from '../writing.ts'; // prettier-ignore
 import { SHAPE_FILE_CODE } from './shp.ts';
 import { cutBytes, LONGEST_TEXT, shortNames } from './names.ts';
@@ -19,18 +20,7 @@ const NO_DATA = -1e39;
 const BATCH = 1 << 17;
 
 /** What a shapefile cannot hold as it is, and what is done about it. */
-export interface ShapefileLimits {
-  /** Columns with another name in the file. */
-  renamed: { name: string; as: string }[];
-  /** Columns with texts that are too long and are cut off, and how many. */
-  cut: { name: string; texts: number }[];
-  /** Files that the layer becomes, one a kind of shape. */
-  files: string[];
-  /** Features with a collection of shapes, for which there is no kind. */
-  collections: number;
-}
-
-export function shapefileLimits(layer: WrittenLayer): ShapefileLimits {
+export function lossesOfShapefile(layer: WrittenLayer): Loss[] {
   const { table, rows } = layer;
   const short = shortNames(table.columns.map(({ name }) => name));
   const renamed = table.columns.flatMap(({ name }, i) => (name === short[i] ? [] : [{ name, as: short[i] }]));
@@ -41,7 +31,14 @@ export function shapefileLimits(layer: WrittenLayer): ShapefileLimits {
     return texts > 0 ? [{ name: column.name, texts }] : [];
   });
   const collections = rows.reduce((sum, row) => sum + (typeOf(layer, row) === 'GeometryCollection' ? 1 : 0), 0);
-  return { renamed, cut: cutTexts, files: groupsOf(layer).map(({ name }) => `${name}.shp`), collections };
+  const files = groupsOf(layer).map(({ name }) => `${name}.shp`);
+  return [
+    ...(renamed.length > 0 ? [changed(`Names of ten characters: ${renamed.map(({ name, as }) => `${name} → ${as}`).join(', ')}`)] : []), // prettier-ignore
+    ...cutTexts.map(({ name, texts }) => lost(`${counted(texts, `text of ${name} is longer than 254 bytes and is`, `texts of ${name} are longer than 254 bytes and are`)} cut off`)), // prettier-ignore
+    ...(files.length > 1 ? [changed(`One file a kind of shape: ${files.join(', ')}`)] : []),
+    ...(collections > 0 ? [lost(`${counted(collections, 'collection of several kinds of shape cannot be in a shapefile and is', 'collections of several kinds of shape cannot be in a shapefile and are')} left out`)] : []), // prettier-ignore
+    ...emptyTextLosses(layer),
+  ];
 }
 
 /** Codes of the distinct texts that are longer than a field. */

@@ -3,13 +3,14 @@ import type { Feature, FeatureCollection } from 'geojson';
 import type { Topology } from 'topojson-specification';
 import type { LayerInfo, ReadOptions, ReadResult } from '../format.ts';
 import type { Input } from '../input.ts';
+import { parseJson } from '../../features/exact_json.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
 
 async function topologyOf(input: Input): Promise<Topology> {
   let value: unknown;
   try {
-    value = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(await input.bytes()));
+    value = parseJson(new TextDecoder('utf-8', { fatal: true }).decode(await input.bytes()));
   } catch (error) {
     throw new ReadError(`${input.name} is not valid JSON: ${(error as Error).message}`);
   }

@@ -1,3 +1,4 @@
+import { sharedHeightLosses } from '../losses.ts';
 import type { Format } from '../format.ts';
 
 export const topojson: Format = {
@@ -12,6 +13,7 @@ export const topojson: Format = {
     extension: '.topojson',
     mediaType: 'application/json',
     lonLatOnly: true,
+    losses: sharedHeightLosses,
     async *pieces(layer) {
       yield* (await import('./write.ts')).writeTopoJson(layer);
     },

@@ -1,3 +1,4 @@
+import { lossesOfCells } from '../csv/write.ts';
 import { ReadError } from '../read_error.ts';
 import type { Format } from '../format.ts';
 import { onlyLayer } from '../format.ts';
@@ -13,7 +14,8 @@ export const workbook: Format = {
     Promise.reject(new ReadError('A spreadsheet workbook cannot be brought in', 'Save the sheet as CSV and bring that in')), // prettier-ignore
   writing: {
     kind: 'file',
-    mostColumns: 16_382,
+    mostColumns: 16_381,
+    losses: lossesOfCells,
     extension: '.xlsx',
     mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
     async *pieces(layer) {

@@ -1,9 +1,7 @@
 import writeXlsxFile, { type Cell, type SheetData } from 'write-excel-file/universal';
-import { isGeographic } from '../../crs/crs.ts';
-import { geometryAt } from '../../features/table.ts';
-import { printGeometry } from '../../filters/printer.ts';
 import { ReadError } from '../read_error.ts';
-import { fileTypeOf, typesIn, valuesOf, type WrittenLayer } from '../writing.ts';
+import { shapeCells } from '../csv/write.ts';
+import { fileTypeOf, valuesOf, type WrittenLayer } from '../writing.ts';
 
 /** Rows of a sheet, and characters of a cell, that the format has room for (ISO/IEC 29500, as programs limit it: common practice). */
 const MOST_ROWS = 1_048_576;
@@ -13,7 +11,7 @@ const FIRST_DAY = '1900-03-01';
 
 /**
  * One sheet with a bold header that stays in sight; numbers, yes/no and dates as cells of those types, all else as text, so that
- * no cell is taken for a formula. Points get longitude and latitude columns, other shapes well-known text.
+ * no cell is taken for a formula. Shapes stand as in CSV.
  */
 export async function* writeWorkbook(layer: WrittenLayer): AsyncGenerator<Uint8Array> {
   const { table, rows } = layer;
@@ -23,12 +21,8 @@ export async function* writeWorkbook(layer: WrittenLayer): AsyncGenerator<Uint8A
       'Write CSV or GeoPackage instead',
     );
   const fields = table.columns.map((column) => ({ name: column.name, type: fileTypeOf(column, rows), read: valuesOf(column) })); // prettier-ignore
-  const types = layer.shapes ? typesIn(table, rows) : new Set<string>();
-  types.delete('None');
-  const points = layer.coordinates === 'columns' || (layer.coordinates === null && [...types].every((type) => type === 'Point')); // prettier-ignore
-  const extra =
-    types.size === 0 ? [] : points ? (isGeographic(table.crs) ? ['longitude', 'latitude'] : ['x', 'y']) : ['wkt'];
-  const header: Cell[] = [...fields.map(({ name }) => name), ...extra].map((value) => ({ value, fontWeight: 'bold' as const })); // prettier-ignore
+  const shapes = shapeCells(layer);
+  const header: Cell[] = [...fields.map(({ name }) => name), ...shapes.columns].map((value) => ({ value, fontWeight: 'bold' as const })); // prettier-ignore
   const data: SheetData = [header];
   for (const row of rows) {
     const cells: Cell[] = fields.map(({ name, type, read }): Cell => {
@@ -39,14 +33,8 @@ export async function* writeWorkbook(layer: WrittenLayer): AsyncGenerator<Uint8A
       if (type === 'date' && value >= FIRST_DAY) return { type: Date, value: new Date(`${value}T00:00:00Z`), format: 'yyyy-mm-dd' }; // prettier-ignore
       return textCell(value, name);
     });
-    if (extra.length > 0) {
-      const geometry = geometryAt(table, row);
-      if (!points) cells.push(geometry ? textCell(printGeometry(geometry), 'wkt') : null);
-      else if (geometry?.type === 'Point')
-        cells.push(...geometry.coordinates.slice(0, 2).map((value): Cell => ({ type: Number, value }))); // prettier-ignore
-      else cells.push(null, null);
-    }
-    data.push(cells);
+    const ofShape = shapes.read(row).map((value): Cell => (typeof value === 'number' ? { type: Number, value } : typeof value === 'string' ? textCell(value, 'wkt') : null)); // prettier-ignore
+    data.push([...cells, ...ofShape]);
   }
   const blob = await writeXlsxFile(data, { sheet: sheetName(layer.name), stickyRowsCount: 1 }).toBlob();
   yield new Uint8Array(await blob.arrayBuffer());
