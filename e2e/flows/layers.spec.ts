@@ -45,6 +45,41 @@ test('trees near what another sieve keeps: live, with matches as columns, and wi
   await page.getByRole('button', { name: /^Undo/ }).click();
 });
 
+test('kept by another sieve of the same source too, or not: a condition of its own with both counts', async ({
+  surface,
+}) => {
+  const { page, stack } = surface;
+  await surface.open('Veterans overdue');
+  const theirs = await surface.keptCount();
+  await surface.newSieve();
+  await surface.write('storm_risk > 60');
+  const mine = await surface.keptCount();
+  await page.getByTestId('add-condition').click();
+  await page.getByTestId('add-kept-by').click();
+  const row = stack.locator('[data-row]').last();
+  await expect(row).toContainText('Also kept by');
+  const editor = page.getByTestId('sieve-editor');
+  await editor.getByTestId('sieve-choice').click();
+  await page.getByRole('option', { name: 'Veterans overdue' }).click();
+  await expect(row).toContainText('the sieve Veterans overdue');
+  const counts = async () => (await page.getByTestId('sieve-counts').locator('dd').allInnerTexts()).map((text) => Number(text.replaceAll(',', ''))); // prettier-ignore
+  await expect.poll(async () => (await counts())[0] + (await counts())[2]).toBe(theirs);
+  const [both, own] = await counts();
+  expect(both + own).toBe(mine);
+  expect(await surface.keptCount()).toBe(both);
+  await editor.getByRole('button', { name: 'not kept by' }).click();
+  await expect.poll(() => surface.keptCount()).toBe(own);
+  expect((await counts()).slice(0, 2)).toEqual([both, own]);
+  await expect(page.getByTestId('sentence')).toContainText('not kept by the sieve Veterans overdue');
+  expect(await surface.text()).toMatch(/^storm_risk > 60 AND \(?NOT KEPT_BY\(SIEVE\('Veterans overdue'\)\)/);
+
+  // Asked in space instead, none is kept, which is said with what was meant.
+  await surface.write("S_INTERSECTS(geometry, SIEVE('Veterans overdue'))");
+  await expect(stack.getByText('no feature is compared with itself')).toBeVisible();
+  await stack.getByRole('button', { name: 'also kept by Veterans overdue' }).click();
+  await expect.poll(() => surface.keptCount()).toBe(theirs);
+});
+
 test('a sieve that others speak of keeps its name and stays', async ({ surface }) => {
   const { page } = surface;
   await surface.newSieve();

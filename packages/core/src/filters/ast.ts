@@ -57,7 +57,18 @@ export const isInterval = (expr: Expr): expr is IntervalLiteral => isObject(expr
 export const isBox = (expr: Expr): expr is BoxLiteral => isObject(expr) && 'bbox' in expr && !('type' in expr);
 export const isGeometry = (expr: Expr): expr is Geometry => isObject(expr) && 'type' in expr;
 
-const TRUTHS: readonly string[] = [...COMPARISONS, 'and', 'or', 'not', 'isNull', 'like', 'between', 'in', 'COULD_BE'];
+const TRUTHS: readonly string[] = [
+  ...COMPARISONS,
+  'and',
+  'or',
+  'not',
+  'isNull',
+  'like',
+  'between',
+  'in',
+  'COULD_BE',
+  'KEPT_BY',
+];
 /** Whether an operator or function yields true or false. */
 export const isTruth = ({ op }: Call): boolean => TRUTHS.includes(op) || (/^[ast]_/i.test(op) && op !== 'AS_OF');
 

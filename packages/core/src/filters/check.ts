@@ -108,6 +108,11 @@ export const FUNCTIONS: { name: string; usage: string; meaning: string }[] = [
     meaning: 'any feature that another sieve keeps, as it is at the moment',
   },
   {
+    name: 'KEPT_BY',
+    usage: "KEPT_BY(SIEVE('name'))",
+    meaning: 'is kept by another sieve of the same source too, as that is at the moment',
+  },
+  {
     name: 'ANY_OF',
     usage: "S_INTERSECTS(geometry, ANY_OF(AREA('one'), AREA('other')))",
     meaning: 'one of these places at least',
@@ -410,6 +415,12 @@ class Checker {
       case 'COULD_BE':
         arity(1);
         this.expect(args[0], ['boolean'], at(0), 'The argument of COULD_BE');
+        return 'boolean';
+      case 'KEPT_BY':
+        arity(1);
+        if (!isCall(args[0], 'SIEVE'))
+          throw new FilterError('KEPT_BY needs a sieve', at(0), `For example: ${this.#usage(name)}`);
+        this.expect(args[0], ['geometry'], at(0), 'The argument of KEPT_BY');
         return 'boolean';
       case 'YEAR':
       case 'QUARTER':

@@ -71,6 +71,7 @@ export type Form = {
   | { kind: 'nearest'; geometry: Place; amount: number; outside: boolean }
   | { kind: 'near'; geometry: Place; distance: number; unit: LengthUnit; plane: boolean; outside: boolean }
   | { kind: 'radius'; centre: Position; distance: number; unit: LengthUnit; plane: boolean; outside: boolean }
+  | { kind: 'sieve'; name: string; outside: boolean }
   | { kind: 'other'; expr: Expr }
 );
 export type FormKind = Form['kind'];
@@ -112,6 +113,8 @@ function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
   const negated = isCall(expr, 'not');
   const test = negated ? expr.args[0] : expr;
   if (!isCall(test)) return other;
+  if (isCall(test, 'KEPT_BY') && isLayerRef(test.args[0]))
+    return { kind: 'sieve', name: test.args[0].args[0], outside: negated, blanks: false };
   const form =
     areaForm(test, negated) ?? calendarForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
   return form ?? other;
@@ -314,6 +317,8 @@ function testOfForm(form: Form): Expr {
         : call('like', property(form.column), pattern);
       return negatedIf(form.not, like);
     }
+    case 'sieve':
+      return negatedIf(form.outside, call('KEPT_BY', call('SIEVE', form.name)));
     case 'yesno':
       return call('=', property(form.column), form.value);
     case 'blank': {

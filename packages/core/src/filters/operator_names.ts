@@ -10,7 +10,7 @@ const ARRAY_RELATIONS = ['containedBy', 'contains', 'equals', 'overlaps'];
 /** Functions beside the standard, under its rule for functions. */
 const OWN = [
   ...['S_DWITHIN', 'S_NEAREST', 'S_SHARE_IN', 'CENTROID', 'SOURCE', 'SIEVE', 'ANY_OF', 'ALL_OF', 'AREA', 'BUFFER'],
-  ...['AS_OF', 'LAST', 'NEXT', 'COULD_BE', 'YEAR', 'QUARTER', 'MONTH', 'WEEKDAY', 'HOUR', 'CODEPOINTS'],
+  ...['AS_OF', 'LAST', 'NEXT', 'COULD_BE', 'KEPT_BY', 'YEAR', 'QUARTER', 'MONTH', 'WEEKDAY', 'HOUR', 'CODEPOINTS'],
 ];
 
 const CANONICAL = new Map(

@@ -140,6 +140,8 @@ function functionInProse(op: string, args: Expr[], say: Say): string {
       return `${say(args[0])} has at least ${say(args[2])} % in ${say(args[1])}`;
     case 'CENTROID':
       return 'the centre';
+    case 'KEPT_BY':
+      return `the sieve ${isCall(args[0]) ? String(args[0].args[0]) : ''} keeps it too`;
     case 'COULD_BE':
       return `it could be that ${say(args[0], true)}`;
     case 'AS_OF':

@@ -115,7 +115,7 @@ function nodeOf(expr: Expr, newId: () => string): TreeNode {
 
 /** Tests that a single condition can say the contrary of. */
 function isTest(expr: Expr): boolean {
-  return isCall(expr) && (['like', 'in', 'between', 'isNull'].includes(expr.op) || /^[st]_/i.test(expr.op));
+  return isCall(expr) && (['like', 'in', 'between', 'isNull', 'KEPT_BY'].includes(expr.op) || /^[st]_/i.test(expr.op));
 }
 
 function reconcile(now: Group, before: Group): Group {

@@ -115,6 +115,8 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
         label(form.column),
         `${form.outside ? 'not ' : ''}between ${numberInWords(form.low)} and ${withUnit(numberInWords(form.high), form.column)}`,
       );
+    case 'sieve':
+      return say(form.outside ? 'Not kept by' : 'Also kept by', `the sieve ${form.name}`);
     case 'values':
       if (form.values.length === 0) return say(label(form.column), `is ${form.none ? 'none' : 'one'} of no values`);
       return say(

@@ -4,7 +4,7 @@ import { count, has } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
 import { call, isCall, isProperty, property, sameExpr, type Expr } from '../filters/ast.ts';
 import { nearestName } from '../filters/check.ts';
-import { exprOfForm, formOfExpr, type Form } from '../filters/form.ts';
+import { exprOfForm, formOfExpr, isSpaceForm, placeOf, type Form } from '../filters/form.ts';
 import { exprOfTree, insertNode, nodesIn, replaceNode, type Condition, type Group } from '../filters/tree.ts';
 import { columnInWords, dayInWords, dayOf, numberInWords } from '../filters/words.ts';
 import { DAY_MILLIS, dayAfter, formatDay, parseDate } from '../time/calendar.ts';
@@ -27,7 +27,8 @@ export interface Finding {
     | 'as-text'
     | 'beyond-values'
     | 'period-in-part'
-    | 'as-of-past';
+    | 'as-of-past'
+    | 'own-source';
   message: string;
   fix: Fix | null;
 }
@@ -64,6 +65,7 @@ export function findingsOf(
     const change = (label: string, next: Form) => ({ label, tree: withExpr(root, node.id, exprOfForm(next)) });
     const row = rows.find(({ id }) => id === node.id);
     const own: (Omit<Finding, 'id'> | null)[] = [
+      ownSource(root, node, form, row, sifter),
       repeated(root, parent, node),
       contradiction(root, parent, node, sifter),
       upsideDown(form, change),
@@ -80,6 +82,32 @@ export function findingsOf(
     if (first) found.push({ id: node.id, ...first });
   }
   return found;
+}
+
+/** A relation to a sieve of the same source, which keeps none because a feature is not compared with itself. */
+function ownSource(
+  root: Group,
+  node: Condition,
+  form: Form,
+  row: StackRow | undefined,
+  sifter: Sifter,
+): Omit<Finding, 'id'> | null {
+  if (!isSpaceForm(form) || row === undefined) return null;
+  const place = placeOf(form);
+  if (!('op' in place) || place.op !== 'SIEVE') return null;
+  const [name] = place.args;
+  if (sifter.layers.get(`SIEVE ${name}`)?.table !== sifter.table) return null;
+  // To be near others of the same source is a good question; to be one of them is another.
+  const isOne = form.kind === 'area' && form.relation !== 'touches';
+  if (!isOne && row.alone > 0) return null;
+  const meant: Form = { kind: 'sieve', name, outside: form.outside, blanks: false };
+  const { alone } = row;
+  const kept = count(sifter.verdict(exprOfForm({ ...meant, outside: false })).yes);
+  return {
+    kind: 'own-source',
+    message: `${name} is a sieve of the same source, and no feature is compared with itself here: this keeps ${numberInWords(alone)} by itself. ${name} keeps ${numberInWords(kept)}.`,
+    fix: { label: form.outside ? `not kept by ${name}` : `also kept by ${name}`, tree: withExpr(root, node.id, exprOfForm(meant)) }, // prettier-ignore
+  };
 }
 
 function withExpr(root: Group, id: string, expr: Expr): Group {

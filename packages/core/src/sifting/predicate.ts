@@ -27,7 +27,7 @@ export type RowPredicate = (row: number) => boolean | null;
 /**
  * Row-by-row evaluation of any boolean expression, in the three-valued logic of the standard. The slow path: what is
  * common runs in kernels; this serves the rest, single features, and texts by dictionary entry.
- * @param whole answers what is evaluated for all rows at once: relations in space and COULD_BE
+ * @param whole answers what is evaluated for all rows at once: relations in space, COULD_BE and KEPT_BY
  */
 export function predicate(expr: Expr, resolve: Resolve, asOf: number, whole: TruthOf): RowPredicate {
   const truthOf = (part: Expr) => predicate(part, resolve, asOf, whole);
@@ -106,10 +106,10 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number, whole: Tru
   throw new Error(`Cannot evaluate ${op}`);
 }
 
-/** Whether a call is decided for all rows at once, rather than for one: relations in space, COULD_BE, a missing geometry. */
+/** Whether a call is decided for all rows at once, rather than for one: relations in space, COULD_BE, KEPT_BY, a missing geometry. */
 export function isWhole({ op, args }: Call): boolean {
   if (op === 'isNull') return isProperty(args[0]) && args[0].property === GEOMETRY_NAME;
-  return op === 'COULD_BE' || /^s_/i.test(op);
+  return op === 'COULD_BE' || op === 'KEPT_BY' || /^s_/i.test(op);
 }
 
 function conjunction(parts: RowPredicate[], settles: boolean): RowPredicate {

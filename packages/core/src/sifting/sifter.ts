@@ -27,7 +27,9 @@ import {
   propertiesIn,
   type Comparison,
   type Expr,
+  type Call,
 } from '../filters/ast.ts';
+import { FilterError } from '../filters/filter_error.ts';
 import { withShapes, type AreaShapes } from '../filters/areas.ts';
 import { exchanged } from '../filters/exchange.ts';
 import { isLayerRef } from '../filters/layers.ts';
@@ -152,6 +154,16 @@ export class Sifter {
     return { yes: or(yes, vague), possible };
   }
 
+  /** What another sieve of the same source keeps, which is never unknown: it keeps a feature or does not. */
+  #keptBy({ args: [sieve] }: Call): Verdict {
+    const layer = isCall(sieve) ? this.spatialContext.layers.get(String(sieve.args[0])) : undefined;
+    if (!layer) throw new Error('There is no such sieve');
+    if (layer.table !== this.table)
+      throw new FilterError('KEPT_BY needs a sieve of the same source', null, 'For features of another source use a relation in space, as S_INTERSECTS or S_DWITHIN'); // prettier-ignore
+    const yes = layer.rows ?? fullMask(this.table.rows);
+    return { yes, possible: yes };
+  }
+
   /** @param named checked against the table's columns; areas may stand in it by name */
   verdict(named: Expr): Verdict {
     const expr = this.resolve(named);
@@ -192,6 +204,7 @@ export class Sifter {
     }
     const bare = withoutTruth(expr);
     if (bare) return this.verdict(bare);
+    if (isCall(expr, 'KEPT_BY')) return this.#keptBy(expr);
     if (isCall(expr, 'COULD_BE')) return this.#couldBe(expr.args[0], true);
     if (isCall(expr) && /^s_/i.test(expr.op)) return spatialVerdict(expr, this.spatialContext);
     const vectors = isCall(expr) ? () => comparedVectors(expr, this.table, this.asOf) : () => null;

@@ -52,8 +52,8 @@ export async function compareVersions(
       sieves.map(async ({ id, tree }) => {
         const sifters = [before, after].map((table) => new Sifter(table, asOf, CRS84, engine));
         const [was, is] = [
-          await keptBy(tree, sifters[0], open, options),
-          await keptBy(tree, sifters[1], open, options),
+          await keptBy(sourceId, tree, sifters[0], open, options),
+          await keptBy(sourceId, tree, sifters[1], open, options),
         ];
         return { id, before: was.kept, after: is.kept, problem: is.problem };
       }),
@@ -76,6 +76,7 @@ export async function partOfDifference(
 }
 
 async function keptBy(
+  sourceId: number,
   tree: Group,
   sifter: Sifter,
   open: OpenSources,
@@ -85,7 +86,9 @@ async function keptBy(
   if (expr === null) return { kept: sifter.table.rows, problem: null };
   try {
     checkFilter(expr, sifter.table.columns, options);
-    await prepare(sifter, expr, open);
+    // Other sieves of the same source keep what they keep of this version.
+    const here = { ...open, sifter: (id: number) => (id === sourceId ? Promise.resolve({ sifter, state: 'this' }) : open.sifter(id)) }; // prettier-ignore
+    await prepare(sifter, expr, here);
     return { kept: count(sifter.verdict(expr).yes), problem: null };
   } catch (error) {
     if (error instanceof FilterError) return { kept: null, problem: error.line };

@@ -10,6 +10,7 @@ import {
   mdiLayersOutline,
   mdiNumeric,
   mdiRectangleOutline,
+  mdiSetCenter,
   mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
@@ -99,6 +100,16 @@ function addLayer(): void {
   void editing.addCondition(call('S_DWITHIN', property(GEOMETRY_NAME), place, 100, 'm'), props.parent);
 }
 
+/** Other sieves of the same source: what they keep too, or do not, is a condition of its own. */
+const siblings = computed(() => workspace.sieves.filter(({ id, sourceId }) => id !== workspace.activeSieveId && sourceId === workspace.activeSource?.id)); // prettier-ignore
+
+/** Begins with the first of them; the editor then offers all. */
+async function addKeptBy(): Promise<void> {
+  open.value = false;
+  const name = await workspace.namedSieve((siblings.value.find((one) => one.name !== null) ?? siblings.value[0]).id);
+  void editing.addCondition(exprOfForm({ kind: 'sieve', name, outside: false, blanks: false }), props.parent);
+}
+
 const dates = computed(() => (workspace.activeSource?.columns ?? []).filter(({ type, hidden }) => !hidden && (type === 'date' || type === 'datetime'))); // prettier-ignore
 
 /** The first two columns of dates as a period, against the year up to the as-of date. */
@@ -172,6 +183,13 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
             title="By another source or sieve"
             data-test="add-layer"
             @click="addLayer"
+          />
+          <v-list-item
+            v-if="siblings.length > 0"
+            :prepend-icon="mdiSetCenter"
+            title="By what another sieve here keeps"
+            data-test="add-kept-by"
+            @click="addKeptBy"
           />
           <v-list-item
             v-for="area in AREAS"

@@ -9,6 +9,7 @@ import CalendarEditor from './editors/CalendarEditor.vue';
 import DayEditor from './editors/DayEditor.vue';
 import ExprEditor from './editors/ExprEditor.vue';
 import NumberEditor from './editors/NumberEditor.vue';
+import SieveEditor from './editors/SieveEditor.vue';
 import SpaceEditor from './editors/SpaceEditor.vue';
 import SpanEditor from './editors/SpanEditor.vue';
 import TextEditor from './editors/TextEditor.vue';
@@ -71,6 +72,7 @@ function set(form: Form): void {
     />
     <CalendarEditor v-else-if="column && form.kind === 'calendar'" :form="form" :column="column" @change="set" />
     <SpanEditor v-else-if="form.kind === 'span'" :form="form" @change="set" />
+    <SieveEditor v-else-if="form.kind === 'sieve'" :id="id" :form="form" @change="set" />
     <SpaceEditor
       v-else-if="isSpaceForm(form)"
       :id="id"
