@@ -50,6 +50,10 @@ test('columns chosen, named and ordered; codes with meanings; what a shapefile c
   await expect(dialog.getByTestId('preview-error')).toContainText('Two columns would be called species');
   await expect(dialog.getByTestId('run')).toBeDisabled();
   await dialog.getByTestId('as-girth_cm').fill('girth');
+  // A table of cells is shown as it will be, and columns that come beside the chosen ones are counted.
+  await dialog.getByRole('radio', { name: /^CSV/ }).check();
+  await expect(heads).toHaveText(['girth', 'species', 'species_meaning', 'last_inspected', 'longitude', 'latitude']);
+  await expect(dialog.getByTestId('column-count')).toHaveText(/3 of \d+ columns and 3 added/);
   await dialog.getByRole('radio', { name: /^Shapefile/ }).check();
   await expect(dialog.getByTestId('losses')).toContainText('last_inspected → last_inspe');
   await expect(dialog.getByTestId('file-name')).toHaveText('Veterans overdue.zip');

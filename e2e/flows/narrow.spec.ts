@@ -79,6 +79,42 @@ test('a circle is a radius on the ellipsoid, and can be typed', async ({ surface
   expect(await surface.text()).toMatch(/^S_DWITHIN\(geometry, POINT\(-12\.\d+ 46\.\d+\), 500, 'm'\)$/);
 });
 
+test('a rectangle is dragged or clicked, and the last click asks nothing of what lies there', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.newSieve();
+  const box = (await page.locator('.canvas').boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  const scale = await page.locator('.ol-scale-line-inner').innerText();
+  const rectangle = page.getByRole('button', { name: 'Draw a rectangle', exact: true });
+  await rectangle.click();
+  await page.mouse.move(x - 60, y - 50);
+  await page.mouse.down();
+  await page.mouse.move(x + 60, y + 50, { steps: 6 });
+  await expect(page.locator('.drawn-box')).toBeVisible();
+  await page.mouse.up();
+  await expect(stack.locator('[data-row]')).toHaveCount(1);
+  await expect(surface.kept).not.toHaveText('24,000');
+  const dragged = await surface.keptCount();
+  expect(dragged).toBeGreaterThan(0);
+  expect(await page.locator('.ol-scale-line-inner').innerText()).toBe(scale);
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect(surface.kept).toHaveText('24,000');
+
+  // About the same by two clicks, which snap to what is near: the map has not moved meanwhile.
+  await rectangle.click();
+  await page.mouse.click(x - 60, y - 50);
+  await page.mouse.move(x, y, { steps: 3 });
+  await page.mouse.click(x + 60, y + 50);
+  await expect(surface.kept).not.toHaveText('24,000');
+  expect(Math.abs((await surface.keptCount()) - dragged) / dragged).toBeLessThan(0.1);
+  // A click on the map is told apart from a double one for a quarter of a second.
+  await page.waitForTimeout(400);
+  await expect(page.getByTestId('card')).toHaveCount(0);
+  // The map can be dragged again, and asked.
+  await page.mouse.click(x, y);
+  await expect(page.getByTestId('card')).toBeVisible();
+});
+
 test('a handle of the histogram filters as it is dragged, and one undo takes the drag back', async ({ surface }) => {
   const { page } = surface;
   await surface.newSieve();

@@ -38,7 +38,7 @@ export * from './formats/layers.ts';
 export * from './formats/read_error.ts';
 export * from './formats/registry.ts';
 export { featureText } from './formats/geojson/write.ts';
-export { cellTable, looksLikeFormula } from './formats/csv/write.ts';
+export { cellTable, shapeCells } from './formats/csv/write.ts';
 export * from './formats/shapefile/names.ts';
 export type { Loss } from './formats/losses.ts';
 export * from './formats/markup.ts';

@@ -7,13 +7,15 @@ import {
   ReadError,
   refuseTooWide,
   rowsOf,
+  shapeCells,
   valueAt,
   withMatchColumns,
   writtenFormatNamed,
+  type FeatureTable,
   type Geos,
-  type Loss,
   type ShapeChoice,
   type Sifter,
+  type Value,
   type WrittenFormat,
   type WrittenLayer,
 } from '@clean-sieve/core';
@@ -102,14 +104,14 @@ export async function previewLayer(
     refuseTooWide(layer(first), format.label, format.writing);
     // Of all kept features, with their shapes as they come: a centroid is made of each only when the file is.
     const whole = () => makeTable(table, kept, { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null }, meanings, geos); // prettier-ignore
+    const { losses } = format.writing;
+    const all = losses ? layer(whole()) : null;
     const sample = await sizeOf(layer(sampled), format, request.zip);
     const bytes = sampled.rows.length === 0 ? sample : (sample / sampled.rows.length) * kept.length;
     return {
       ...base,
-      columns: first.table.columns.map(({ name }) => name),
-      rows: Array.from(first.rows, (row) => first.table.columns.map((column) => valueAt(column, row))),
-      shapes: recipe.shape.kind === 'none' ? [] : Array.from(first.rows, (row) => shortShape(first.table, row)),
-      losses: format.writing.losses ? lossesOf(layer(whole()), format, recipe.shape) : [],
+      ...(format.name === 'csv' || format.name === 'workbook' ? shownCells(layer(first), all!, format, recipe.shape) : shownFeatures(first, recipe.shape)), // prettier-ignore
+      losses: losses && all ? losses(oneKind(recipe.shape) ? { ...all, shapes: false } : all) : [],
       bytes: format.writing.kind === 'database' ? GEOPACKAGE_TABLES + GEOPACKAGE_SHARE * bytes : bytes,
     };
   } catch (error) {
@@ -119,19 +121,40 @@ export async function previewLayer(
 }
 
 /**
- * What the format does not hold of all kept features. Centroids and widened shapes, which are only made when the file is, are of
- * one kind and have no heights, whatever they are made of.
+ * Centroids and widened shapes are of one kind and have no heights, whatever they are made of; they are only made when the
+ * file is.
  */
-function lossesOf(layer: WrittenLayer, { writing }: WrittenFormat, { kind }: ShapeChoice): Loss[] {
-  const oneKind = kind === 'centroid' || kind === 'inside' || kind === 'buffer';
-  return writing.losses?.(oneKind ? { ...layer, shapes: false } : layer) ?? [];
+const oneKind = ({ kind }: ShapeChoice) => kind === 'centroid' || kind === 'inside' || kind === 'buffer';
+
+/** First rows of a table of cells, as they will stand in it: how shapes do depends on all of them. */
+function shownCells(
+  first: WrittenLayer,
+  all: WrittenLayer,
+  { name }: WrittenFormat,
+  shape: ShapeChoice,
+): Pick<LayerPreview, 'columns' | 'rows' | 'shapes'> {
+  const coordinates = oneKind(shape) ? first.coordinates : shapeCells(all).text ? 'wkt' : 'columns';
+  const { columns, read } = cellTable({ ...first, coordinates, guarded: name === 'csv' && first.guarded });
+  const short = (cell: Value) => (typeof cell === 'string' && cell.length > LONGEST_SHOWN ? `${cell.slice(0, LONGEST_SHOWN - 2)} …` : cell); // prettier-ignore
+  return { columns, rows: Array.from(first.rows, (row) => read(row).map(short)), shapes: [] };
 }
+
+function shownFeatures({ table, rows }: { table: FeatureTable; rows: Uint32Array }, { kind }: ShapeChoice): Pick<LayerPreview, 'columns' | 'rows' | 'shapes'> {
+  return {
+    columns: table.columns.map(({ name }) => name),
+    rows: Array.from(rows, (row) => table.columns.map((column) => valueAt(column, row))),
+    shapes: kind === 'none' ? [] : Array.from(rows, (row) => shortShape(table, row)),
+  };
+} // prettier-ignore
+
+/** Characters of a text that are enough to look at. */
+const LONGEST_SHOWN = 60;
 
 function shortShape(table: Parameters<typeof geometryAt>[0], row: number): string {
   const geometry = geometryAt(table, row);
   if (!geometry) return '';
   const text = printGeometry(geometry);
-  return text.length > 60 ? `${text.slice(0, 58)} …` : text;
+  return text.length > LONGEST_SHOWN ? `${text.slice(0, LONGEST_SHOWN - 2)} …` : text;
 }
 
 /** A GeoPackage has tables that describe it, each shape's box in an index of its own, and pages that are not full. */

@@ -7,6 +7,8 @@ import type { DraftColumn } from './draft.ts';
 
 /** Which columns go into the file, under which names and in which order. */
 const columns = defineModel<DraftColumn[]>({ required: true });
+/** Columns that come beside those: of shapes, of what conditions show, of cuts, of meanings. */
+defineProps<{ added: readonly string[] }>();
 const find = ref('');
 const chosen = computed(() => columns.value.filter((one) => one.chosen).length);
 const hidden = (one: DraftColumn) => find.value.trim() !== '' && !`${one.column.name} ${labelOf(one.column)}`.toLowerCase().includes(find.value.trim().toLowerCase()); // prettier-ignore
@@ -27,7 +29,11 @@ function move(index: number, by: number, event: KeyboardEvent): void {
 <template>
   <section class="columns">
     <header>
-      <b>{{ chosen }} of {{ columns.length }} columns</b>
+      <b :title="added.length > 0 ? `Beside them: ${added.join(', ')}` : undefined" data-test="column-count"
+        >{{ chosen }} of {{ columns.length }} columns<template v-if="added.length > 0">
+          and {{ added.length }} added</template
+        ></b
+      >
       <input
         v-if="columns.length > 10"
         v-model="find"

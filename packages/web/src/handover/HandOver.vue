@@ -105,6 +105,11 @@ const problem = computed(() => {
   const other = preview.value?.layers.find(({ error }, i) => error !== null && i !== at.value);
   return other ? `${other.name}: ${other.error}` : '';
 });
+/** Columns of what is written that were not chosen by name. */
+const added = computed(() => {
+  const chosen = new Set(request.value.layers[at.value]?.columns.map(({ as }) => as));
+  return preview.value?.layers[at.value]?.columns.filter((name) => !chosen.has(name)) ?? [];
+});
 const failing = computed(() => preview.value?.layers.some(({ error }) => error !== null) ?? false);
 
 watch(open, (now) => {
@@ -299,7 +304,7 @@ async function run(): Promise<void> {
             />
           </section>
 
-          <ColumnChoices v-model="layer.columns" aria-label="Columns" />
+          <ColumnChoices v-model="layer.columns" :added="added" aria-label="Columns" />
 
           <section class="how" aria-label="How">
             <h4>As</h4>

@@ -106,6 +106,8 @@ const cells = new VectorSource<Feature>();
 const map = shallowRef<OlMap | null>(null);
 let modify: Modify | null = null;
 let drawing: Drawing | null = null;
+/** When the last drawing ended, on the clock of events. */
+let drawnUntil = 0;
 let snap: Snap | null = null;
 let under: Coordinate | null = null;
 let fitted: number | null = null;
@@ -198,9 +200,12 @@ onMounted(() => {
     const [west, south, east, north] = made.getView().calculateExtent(made.getSize());
     show.view = [...fromMercator(west, south), ...fromMercator(east, north)] as typeof show.view;
   });
-  made.on('singleclick', ({ coordinate, originalEvent }) =>
-    show.tool === 'cells' ? pickCell(coordinate) : pick(coordinate, originalEvent as MouseEvent),
-  );
+  made.on('singleclick', ({ coordinate, originalEvent }) => {
+    // A click that ended a drawing asks nothing of what lies there; this event comes a moment after it.
+    if (originalEvent.timeStamp <= drawnUntil) return;
+    if (show.tool === 'cells') pickCell(coordinate);
+    else pick(coordinate, originalEvent as MouseEvent);
+  });
   map.value = made;
   repaint();
   fit();
@@ -429,7 +434,7 @@ watch(
 );
 
 function stopDrawing(): void {
-  if (drawing) map.value?.removeInteraction(drawing.interaction);
+  drawing?.stop();
   if (snap) map.value?.removeInteraction(snap);
   drawing = snap = null;
   scratch.clear();
@@ -475,6 +480,7 @@ watch(
 );
 
 async function finishDrawing(form: Form, hole: boolean): Promise<void> {
+  drawnUntil = performance.now();
   const replaced = show.replaces;
   show.useTool('pick');
   const before = forms.value.find(({ id }) => id === replaced)?.form;
@@ -691,6 +697,10 @@ button:disabled {
   bottom: 8px;
   color: var(--soft);
   pointer-events: none;
+}
+.canvas :deep(.drawn-box) {
+  border: 2px solid var(--copper);
+  background: color-mix(in srgb, var(--copper) 12%, transparent);
 }
 .canvas :deep(.ol-scale-line) {
   left: 12px;

@@ -10,6 +10,8 @@ import {
   type Geometry as OlGeometry,
   type SimpleGeometry,
 } from 'ol/geom.js';
+import DragBox from 'ol/interaction/DragBox.js';
+import DragPan from 'ol/interaction/DragPan.js';
 import Draw, { createBox } from 'ol/interaction/Draw.js';
 import type Map from 'ol/Map.js';
 import type VectorSource from 'ol/source/Vector.js';
@@ -32,7 +34,7 @@ const CORNERS = 'Click the corners, or type a length and Enter · double-click o
 export const AREA_HELP: Record<AreaTool, string> = {
   polygon: CORNERS,
   lasso: 'Draw round it with the button held down · Esc stops',
-  rectangle: 'Click two opposite corners · Esc stops',
+  rectangle: 'Drag from corner to corner, or click the two · Esc stops',
   circle: 'Click the middle, then the rim, or type a radius and Enter · Esc stops',
   line: 'Click along the line, or type a length and Enter · double-click or Enter ends it · Backspace takes the last point back · Esc stops',
   hole: `${CORNERS} · the hole is cut out of the area`,
@@ -43,6 +45,8 @@ export interface Drawing {
   interaction: Draw;
   /** Sets the next corner, or the rim, so many metres from the last one towards the pointer. */
   reach: (metres: number, pointer: Coordinate) => void;
+  /** Takes the tool off the map. */
+  stop: () => void;
 }
 
 /**
@@ -108,7 +112,10 @@ export function startDrawing(
         plane: false, outside: false, blanks: false }); // prettier-ignore
       return;
     }
-    const ring = closed((feature.getGeometry() as Polygon).getCoordinates()[0].map(lonLatOf));
+    polygon(feature.getGeometry() as Polygon);
+  });
+  const polygon = (drawn: Polygon) => {
+    const ring = closed(drawn.getCoordinates()[0].map(lonLatOf));
     if (ring.length >= 4)
       done({
         kind: 'area',
@@ -117,10 +124,15 @@ export function startDrawing(
         outside: false,
         blanks: false,
       });
-  });
+  };
   map.addInteraction(draw);
+  const undrag = tool === 'rectangle' ? draggedBox(map, polygon, measure) : () => undefined;
   return {
     interaction: draw,
+    stop() {
+      undrag();
+      map.removeInteraction(draw);
+    },
     reach(length, pointer) {
       if (tool === 'circle') {
         if (!sketch) return;
@@ -134,6 +146,28 @@ export function startDrawing(
       const [lon, lat] = geodesicPoint(from[0], from[1], geodesicAzimuth(from[0], from[1], to[0], to[1]), length);
       draw.appendCoordinates([toMercator(lon, lat)]);
     },
+  };
+}
+
+/**
+ * A rectangle from corner to corner with the button held down, beside the clicks of a drawing: the map stays meanwhile.
+ * @returns what takes it off again
+ */
+function draggedBox(map: Map, done: (box: Polygon) => void, measure: (text: string) => void): () => void {
+  const drag = new DragBox({ className: 'drawn-box' });
+  // What was no drag is a click, for the drawing.
+  drag.stopDown = () => false;
+  drag.on('boxdrag', () => measure(sizeOfSketch(drag.getGeometry())));
+  drag.on('boxend', () => done(drag.getGeometry()));
+  const pans = map
+    .getInteractions()
+    .getArray()
+    .filter((one) => one instanceof DragPan);
+  for (const pan of pans) pan.setActive(false);
+  map.addInteraction(drag);
+  return () => {
+    map.removeInteraction(drag);
+    for (const pan of pans) pan.setActive(true);
   };
 }
 

@@ -37,9 +37,11 @@ const PAGE_RATIO = 200 / 96;
 
 const source = computed(() => workspace.activeSource);
 const sentence = computed(() => (source.value ? sentenceOf(source.value.name, sifting.shownTree, workspace.wording(source.value)).map(({ text }) => text).join('') : '')); // prettier-ignore
+/** The sieve that the title and the sentence are about comes first: a page has room for so many. */
 const legend = computed(() =>
   workspace.sieves
     .filter((sieve) => sieve.visible || sieve.id === workspace.activeSieveId)
+    .sort((a, b) => Number(b.id === workspace.activeSieveId) - Number(a.id === workspace.activeSieveId))
     .map((sieve) => {
       const { colour, shape } = PALETTE[sieve.colour];
       const of = workspace.sources.find(({ id }) => id === sieve.sourceId);

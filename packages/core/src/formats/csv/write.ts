@@ -93,7 +93,7 @@ export function cellTable(layer: WrittenLayer): { columns: string[]; read: (row:
 /** What a spreadsheet may take for a formula begins with one of these (OWASP, CSV injection). */
 const FORMULA = /^[=+\-@\t\r]/;
 
-export function looksLikeFormula(text: string): boolean {
+function looksLikeFormula(text: string): boolean {
   return FORMULA.test(text);
 }
 
