@@ -98,8 +98,16 @@ def answer(ask, shapes, earth):
     return found
 
 
-for line in sys.stdin:
-    question = json.loads(line)
+def main():
+    for line in sys.stdin:
+        answer_line(json.loads(line))
+
+
+def answer_line(question):
     shapes = [one and covered(shape(one)) for one in question["shapes"]]
     earth = Earth(question["system"], question["scale"])
     print(json.dumps([answer(ask, shapes, earth) for ask in question["asks"]]), flush=True)
+
+
+if __name__ == "__main__":
+    main()

@@ -24,7 +24,7 @@ const PLACES: Place[] = [
 ];
 
 /** Corners lie on a coarse grid, so that shapes often touch, share edges and lie on one another. */
-class Shapes {
+export class Shapes {
   readonly #place: Place;
 
   constructor(place: Place) {

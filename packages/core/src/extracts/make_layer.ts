@@ -176,14 +176,13 @@ function madeShapes(
       case 'inside':
         return converted(geos.pointOnSurface(geometry), table.crs);
       case 'buffer': {
-        const { geometry: round, error } = bufferedShape(
-          convertGeometry(geometry, out, 1e-8),
-          choice.metres,
-          geos,
-          CORNERS,
-        );
+        const { geometry: round, error } = bufferedShape(geometry, choice.metres, geos, {
+          corners: CORNERS,
+          from: table.crs,
+          to: crs,
+        });
         report.error = Math.max(report.error ?? 0, error);
-        return converted(round, CRS84);
+        return round;
       }
       case 'simplify':
         return converted(simplified(geometry, table.crs, choice.metres, geos), table.crs);

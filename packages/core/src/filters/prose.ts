@@ -141,7 +141,7 @@ function functionInProse(op: string, args: Expr[], say: Say): string {
     case 'CENTROID':
       return 'the centre';
     case 'KEPT_BY':
-      return `the sieve ${isCall(args[0]) ? String(args[0].args[0]) : ''} keeps it too`;
+      return `the sieve ${isLayerRef(args[0]) ? args[0].args[0] : ''} keeps it too`;
     case 'COULD_BE':
       return `it could be that ${say(args[0], true)}`;
     case 'AS_OF':

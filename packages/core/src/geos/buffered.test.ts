@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import type { Geometry, Position } from 'geojson';
+import { CRS84, type Crs } from '../crs/crs.ts';
 import { TableBuilder } from '../features/table_builder.ts';
 import { Shape } from '../space/shape.ts';
 import { distanceToShape } from '../space/within_distance.ts';
@@ -64,4 +65,51 @@ test('several shapes as one: neighbours are joined, crossing rings taken apart, 
   expect(mended.shape.type).toBe('MultiPolygon');
   expect(geos.invalidity(mended.shape)).toBeNull();
   expect(oneShape([square(5)], geos).shape).toEqual(square(5));
+});
+
+describe('at a pole and across the 180° meridian', () => {
+  const system = (name: string, definition: string): Crs => ({ name, label: name, definition: `${definition} +no_defs`, accuracy: null }); // prettier-ignore
+  const NORTH = system('EPSG:3995', '+proj=stere +lat_0=90 +lat_ts=71 +lon_0=0 +x_0=0 +y_0=0 +datum=WGS84 +units=m');
+  const UTM_1 = system('EPSG:32601', '+proj=utm +zone=1 +datum=WGS84 +units=m');
+  const WEB = system('EPSG:3857', '+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +wktext'); // prettier-ignore
+  const line = (...coordinates: Position[]): Geometry => ({ type: 'LineString', coordinates });
+  const boundsOf = (shape: Geometry) => new Shape(shape).box;
+  const holds = (shape: Geometry, x: number, y: number) => new Shape(shape).covers(x, y);
+
+  test('a line that passes the pole is round it, in its own system and in longitude and latitude', () => {
+    const path = line([-50_000, 1000], [50_000, 1000]);
+    const own = bufferedShape(path, 20_000, geos, { from: NORTH, to: NORTH }).geometry;
+    expect([own.type, geos.invalidity(own), holds(own, 0, 0), holds(own, 0, 22_000)]).toEqual(['Polygon', null, true, false]); // prettier-ignore
+    // The scale of the projection at the pole is 0.97.
+    expect(boundsOf(own).map((side) => Math.round(side / 1000))).toEqual([-69, -18, 69, 20]);
+    const world = bufferedShape(path, 20_000, geos, { from: NORTH }).geometry;
+    expect(geos.invalidity(world)).toBeNull();
+    expect([-180, -90, 0, 45, 180].map((lon) => holds(world, lon, 90))).toEqual([true, true, true, true, true]);
+    expect(boundsOf(world).slice(0, 3).filter((side) => Math.abs(side) === 180)).toEqual([-180, 180]); // prettier-ignore
+  });
+
+  test('beyond the 180° meridian it goes on at the other side, and web maps are cut there too', () => {
+    const path = line([200_000, 5_000_000], [300_000, 5_000_000]);
+    const own = bufferedShape(path, 200_000, geos, { from: UTM_1, to: UTM_1 }).geometry;
+    expect(own.type).toBe('Polygon');
+    for (const to of [CRS84, WEB]) {
+      const cut = bufferedShape(path, 200_000, geos, { from: UTM_1, to }).geometry;
+      expect([cut.type, geos.invalidity(cut)]).toEqual(['MultiPolygon', null]);
+      const [west, , east] = boundsOf(cut);
+      const half = to === CRS84 ? 180 : 20_037_508.34;
+      expect([west, east].map((side) => Math.round((side / half) * 1e6) / 1e6)).toEqual([-1, 1]);
+    }
+  });
+
+  test('what spans most of the earth is refused', () => {
+    expect(() => bufferedShape(line([-150, 0], [0, 0], [150, 0]), 100_000, geos)).toThrow('spans most of the earth');
+    expect(() => bufferedShape(line([0, 89], [0, 91]), 100_000, geos)).toThrow('outside the area');
+  });
+});
+
+test('a shape that is not valid is widened by what it covers', () => {
+  const bow: Geometry = { type: 'Polygon', coordinates: [[[0, 0], [0.1, 0.1], [0.1, 0], [0, 0.1], [0, 0]]] }; // prettier-ignore
+  const { geometry } = bufferedShape(bow, 100, geos);
+  expect(geos.invalidity(geometry)).toBeNull();
+  expect([new Shape(geometry).covers(0.09, 0.05), new Shape(geometry).covers(0.05, 0.09)]).toEqual([true, false]);
 });

@@ -23,6 +23,7 @@ interface Binding {
   GEOSPreparedCovers(prepared: number, geometry: number): number;
   GEOSEquals(a: number, b: number): number;
   GEOSIntersection(a: number, b: number): number;
+  GEOSDifference(a: number, b: number): number;
   GEOSUnaryUnion(geometry: number): number;
   GEOSBuffer(geometry: number, distance: number, quadrantSegments: number): number;
   GEOSPointOnSurface(geometry: number): number;
@@ -141,7 +142,17 @@ export class Geos {
   intersection(a: GeometryInput, b: GeometryInput): Geometry {
     return this.#with(a, (first) =>
       this.#with(b, (second) => {
-        const made = this.#geos.GEOSIntersection(first, second) || this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSIntersection(x, y)); // prettier-ignore
+        const made = this.#tried(() => this.#geos.GEOSIntersection(first, second)) || this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSIntersection(x, y)); // prettier-ignore
+        return this.#taken(made, 'The shapes cannot be cut');
+      }),
+    );
+  }
+
+  /** What the first geometry has that the second has not; where either is invalid, of their repaired forms. */
+  difference(a: GeometryInput, b: GeometryInput): Geometry {
+    return this.#with(a, (first) =>
+      this.#with(b, (second) => {
+        const made = this.#tried(() => this.#geos.GEOSDifference(first, second)) || this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSDifference(x, y)); // prettier-ignore
         return this.#taken(made, 'The shapes cannot be cut');
       }),
     );
@@ -150,7 +161,7 @@ export class Geos {
   /** One geometry that covers what any of several cover. */
   union(geometries: readonly Geometry[]): Geometry {
     return this.#with({ type: 'GeometryCollection', geometries: [...geometries] }, (pointer) => {
-      const made = this.#geos.GEOSUnaryUnion(pointer) || this.#ofValid([pointer], ([x]) => this.#geos.GEOSUnaryUnion(x)); // prettier-ignore
+      const made = this.#tried(() => this.#geos.GEOSUnaryUnion(pointer)) || this.#ofValid([pointer], ([x]) => this.#geos.GEOSUnaryUnion(x)); // prettier-ignore
       return this.#taken(made, 'The shapes cannot be joined');
     });
   }
@@ -170,6 +181,16 @@ export class Geos {
   /** The shape with fewer of its vertices, none left out farther away than the tolerance; rings stay rings and do not cross. */
   simplified(geometry: GeometryInput, tolerance: number): Geometry {
     return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSTopologyPreserveSimplify(pointer, tolerance), 'The shape cannot be simplified')); // prettier-ignore
+  }
+
+  /** What comes of an overlay; 0 where the engine says that a shape is in its way, which is then repaired. */
+  #tried(work: () => number): number {
+    try {
+      return work();
+    } catch (error) {
+      if (/TopologyException/.test(String(error))) return 0;
+      throw error;
+    }
   }
 
   #ofValid(pointers: number[], work: (valid: number[]) => number): number {

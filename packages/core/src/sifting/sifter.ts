@@ -156,7 +156,8 @@ export class Sifter {
 
   /** What another sieve of the same source keeps, which is never unknown: it keeps a feature or does not. */
   #keptBy({ args: [sieve] }: Call): Verdict {
-    const layer = isCall(sieve) ? this.spatialContext.layers.get(String(sieve.args[0])) : undefined;
+    const key = isCall(sieve) ? sieve.args[0] : null;
+    const layer = typeof key === 'string' ? this.spatialContext.layers.get(key) : undefined;
     if (!layer) throw new Error('There is no such sieve');
     if (layer.table !== this.table)
       throw new FilterError('KEPT_BY needs a sieve of the same source', null, 'For features of another source use a relation in space, as S_INTERSECTS or S_DWITHIN'); // prettier-ignore
