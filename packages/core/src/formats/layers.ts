@@ -4,7 +4,7 @@ import { looksLikeRows } from './csv/decoding.ts';
 import type { Format, LayerInfo, ReadOptions, ReadResult } from './format.ts';
 import type { Input, SqliteFile } from './input.ts';
 import { Cancelled, ReadError } from './read_error.ts';
-import { isArchive, recognise, SHAPEFILE_PARTS } from './registry.ts';
+import { formatOfEnding, isArchive, recognise, SHAPEFILE_PARTS } from './registry.ts';
 import { filesInArchive } from './zip/archive.ts';
 
 /** A layer that can be read, and the file that it is in: the file given, or one in the archive given. */
@@ -34,8 +34,10 @@ export async function layersIn(input: Input, host: Host): Promise<FoundLayer[]> 
     try {
       if (!(await isCompanion(file))) found.push(...(await layersOfFile(file)));
     } catch (error) {
-      // Pictures and read-me files travel with data; only when nothing else is there do they matter.
       if (!(error instanceof ReadError)) throw error;
+      // Pictures and read-me files travel with data; only when nothing else is there do they matter. What is data by its name
+      // is not passed over.
+      if (!lower.endsWith('.txt') && formatOfEnding(lower)) throw new ReadError(`${input.name}: ${error.message}`, 'Take the file out of the archive to read the others'); // prettier-ignore
       problem = error;
     }
   }

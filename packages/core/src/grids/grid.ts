@@ -1,6 +1,6 @@
 import { forward } from 'mgrs';
 import type { Geometry, Position } from 'geojson';
-import { convertGeometry } from '../crs/convert.ts';
+import { convertGeometry, OutsideCrsError } from '../crs/convert.ts';
 import { fromLonLat, toLonLat, type Crs } from '../crs/crs.ts';
 import type { Box } from '../features/geometry.ts';
 import { BRITISH, IRISH, referenceOf, type GridSquare, type NationalGrid } from './national.ts';
@@ -161,8 +161,9 @@ export function shapeOfSquare({ west, south, size, crs }: GridSquare): Geometry 
 function polygonIn(crs: Crs, ring: Position[]): Geometry | null {
   try {
     return convertGeometry({ type: 'Polygon', coordinates: [ring] }, toLonLat(crs), 1e-8);
-  } catch {
-    return null;
+  } catch (error) {
+    if (error instanceof OutsideCrsError) return null;
+    throw error;
   }
 }
 

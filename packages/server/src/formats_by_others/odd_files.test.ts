@@ -228,3 +228,11 @@ print(json.dumps([ogr.CreateGeometryFromWkt(row['wkt']).ExportToIsoWkt() for row
     expect(JSON.parse(execFileSync('/usr/bin/python3', ['-c', cells]).toString())).toEqual([['i', 'a_long_name', 'at', 'day', 'longitude', 'latitude', 'height'], ['0', '=1+1', '2024-05-31T12:00:00+02:00', '2024-05-31 00:00:00', '8', '47', '431.5']]); // prettier-ignore
   });
 });
+
+test('damaged data in an archive is not passed over for what is sound beside it', async () => {
+  const path = fileOf(
+    'half.zip',
+    zipSync({ 'places.geojson': text(POINTS), 'cut.topojson': text('{"type":"Topology","obj') }),
+  );
+  await expect(layersOf(path)).rejects.toThrow(/half\.zip: cut\.topojson.* is not valid JSON/);
+});
