@@ -93,3 +93,18 @@ test.each([
   const found = cutPlaceOf(formOfExpr(parseFilter(text).expr, [{ name: 'n', type: 'number' }]));
   expect(found && printFilter(found as Expr)).toBe(place);
 });
+
+test('a shape that is not valid is measured by what it covers, before and after', () => {
+  // Two triangles of an area of 1 each, which a sum with signs would take off each other; the place holds one of them.
+  const bow: Geometry = { type: 'Polygon', coordinates: [[[0, 0], [2, 2], [2, 0], [0, 2], [0, 0]]] }; // prettier-ignore
+  const { table, report } = cut([bow], square(1, -5, 10), 0, UTM);
+  expect(report).toMatchObject({ cut: 1, gone: 0 });
+  expect(planeMeasure(geometryAt(table, 0)!).area).toBe(1);
+  const [before, after] = ['area_before_m2', 'area_after_m2'].map((name) => valueAt(columnNamed(table, name)!, 0) as number); // prettier-ignore
+  expect(before / after).toBeCloseTo(2, 6);
+  const builder = new TableBuilder();
+  builder.addFeature(bow, null);
+  const sifter = new Sifter({ ...builder.finish(), crs: UTM }, 0, UTM, geos);
+  const share = (percent: number) => sifter.verdict(parseFilter(`S_SHARE_IN(geometry, POLYGON((1 -5, 11 -5, 11 5, 1 5, 1 -5)), ${percent})`).expr).yes[0]; // prettier-ignore
+  expect([share(50), share(50.1)]).toEqual([1, 0]);
+});

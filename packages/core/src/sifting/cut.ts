@@ -15,7 +15,7 @@ import { isSpaceForm, placeOf, type Form } from '../filters/form.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure.ts';
-import { commonWith, dimensionOf } from './overlay.ts';
+import { commonWith, coveredBy, dimensionOf } from './overlay.ts';
 import type { Side } from './pairs.ts';
 import type { Sifter } from './sifter.ts';
 import { sides } from './spatial.ts';
@@ -86,7 +86,8 @@ export function cutRows(
     report[after === 'whole' ? 'whole' : 'cut']++;
     if (after !== 'whole' && positionsIn(before).some((position) => position.length > 2)) report.flattened++;
     used.add(kind);
-    const [was, is] = [before, after === 'whole' ? before : after].map((geometry) => sizeOf(geometry, table.crs, kind));
+    const own = coveredBy(chunk, row % GROUP_ROWS, geos)!;
+    const [was, is] = [own, after === 'whole' ? own : after].map((geometry) => sizeOf(geometry, table.crs, kind));
     sizes[kind][0].addTyped(at, rounded(was));
     sizes[kind][1].addTyped(at, rounded(is));
     if (after !== 'whole') report.slivers += partsOf(after).filter((part) => sizeOf(part, table.crs, kind) < tolerance).length; // prettier-ignore

@@ -2,6 +2,7 @@ import type { Geometry } from 'geojson';
 import { GROUP_ROWS } from '../features/column.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
+import { geometryOfWkb } from '../formats/geometry/wkb.ts';
 import { engineBytes } from '../geos/engine_bytes.ts';
 import type { Geos } from '../geos/geos.ts';
 import { intersectionTest } from '../space/intersects.ts';
@@ -35,6 +36,12 @@ export function commonWith(chunk: GeometryChunk, at: number, theirs: Side, geos:
   if (pieces.length === 0) return null;
   if (dimension === 1) return alongLines(chunk, row, pieces);
   return pieces.length === 1 ? pieces[0] : geos.union(pieces);
+}
+
+/** A row by what it covers, which is what it has in common with a place that holds it; null without a position. */
+export function coveredBy(chunk: GeometryChunk, row: number, geos: Geos): Geometry | null {
+  const wkb = engineBytes(chunk, row, geos);
+  return wkb && geometryOfWkb(wkb);
 }
 
 /** 0 for points, 1 for lines, 2 for polygons: the highest among the parts of a row. */

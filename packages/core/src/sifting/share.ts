@@ -9,7 +9,7 @@ import type { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure.ts';
 import { planeMeasure } from '../space/plane.ts';
 import type { Side } from './pairs.ts';
-import { commonWith, dimensionOf } from './overlay.ts';
+import { commonWith, coveredBy, dimensionOf } from './overlay.ts';
 
 /** A cut measures a hair less than the whole where nothing is cut off; this much of the whole is forgiven. */
 const ROUNDING = 1e-9;
@@ -50,7 +50,7 @@ export function shareOf(chunk: GeometryChunk, at: number, theirs: Side, table: F
   if (common === null || common === 'whole') return common === null ? 0 : 1;
   const row = at % GROUP_ROWS;
   const size = (geometry: Geometry) => sizeOf(geometry, dimensionOf(chunk, row), table);
-  const whole = size(chunk.geometryAt(row)!);
+  const whole = size(coveredBy(chunk, row, geos)!);
   return whole > 0 ? size(common) / whole : 0;
 }
 

@@ -1,0 +1,82 @@
+"""Shares and cuts by GEOS (Debian's Shapely).
+
+Reads a line of JSON {"shapes": [...], "places": [...], "cuts": [...]} in a plane: `cuts` are the shapes cut to what the places
+cover together, null for those left out. Writes {"shares": [...], "wrong": [...]}: which part of each shape lies in the places (of
+its area, else its length, else its points), and the cuts that are not what GEOS makes of them, in words.
+"""
+import json
+import sys
+
+from shapely.geometry import Point, shape
+from shapely.ops import substring, unary_union
+
+from relate import covered
+
+
+def parts(geometry):
+    if hasattr(geometry, "geoms"):
+        return [one for member in geometry.geoms for one in parts(member)]
+    return [] if geometry.is_empty else [geometry]
+
+
+def dimension(geometry):
+    return max((0 if one.geom_type == "Point" else 1 if "Line" in one.geom_type else 2) for one in parts(geometry))
+
+
+def size(geometry, dim):
+    if dim == 0:
+        return len({(one.x, one.y) for one in parts(geometry) if one.geom_type == "Point"})
+    return geometry.area if dim == 2 else geometry.length
+
+
+def of_dimension(geometry, dim):
+    wanted = {0: "Point", 1: "LineString", 2: "Polygon"}[dim]
+    return [one for one in parts(geometry) if one.geom_type == wanted]
+
+
+def along(line, places):
+    """How much of a line that does not cross itself lies in any of the places, and where: a union of places would move their edges."""
+    runs = []
+    for place in places:
+        for piece in of_dimension(line.intersection(place), 1):
+            ends = [line.project(Point(at)) for at in piece.coords]
+            runs += [sorted(pair) for pair in zip(ends, ends[1:])]
+    reached, total, pieces = 0.0, 0.0, []
+    for start, end in sorted(runs):
+        if end > reached:
+            pieces.append(substring(line, max(start, reached), end))
+            total += end - max(start, reached)
+            reached = end
+    return total, unary_union(pieces)
+
+
+question = json.loads(sys.stdin.readline())
+places = [covered(shape(place)) for place in question["places"]]
+together = unary_union(places)
+shares, wrong = [], []
+for number, (one, made) in enumerate(zip(question["shapes"], question["cuts"])):
+    whole = covered(shape(one))
+    dim = dimension(whole)
+    # Of a line that goes over itself, GEOS counts once what is gone along twice.
+    if dim == 1 and not whole.is_simple:
+        shares.append(None)
+        continue
+    if dim == 1:
+        reach, common = along(whole, places)
+    else:
+        common = unary_union(of_dimension(whole.intersection(together), dim))
+        reach = size(common, dim)
+    shares.append(reach / size(whole, dim))
+    if dim == 0:
+        continue
+    if made is None:
+        if reach > 0:
+            wrong.append("shape %d is left out, and %r of it lies in the place" % (number, reach))
+        continue
+    made = covered(shape(made))
+    if abs(size(made, dim) - reach) > 1e-9 * size(whole, dim):
+        wrong.append("shape %d is cut to %r, not %r" % (number, size(made, dim), reach))
+    # Where two edges meet is rounded, each library its own way.
+    if reach > 0 and made.hausdorff_distance(common) > 1e-6:
+        wrong.append("shape %d is cut otherwise: %r m apart" % (number, made.hausdorff_distance(common)))
+print(json.dumps({"shares": shares, "wrong": wrong}))
