@@ -54,6 +54,12 @@ export function offsetLosses({ table, rows }: WrittenLayer, plainTimes: 'kept' |
   });
 }
 
+/** Dates known to the month or year only, for a format that knows days: their column is one of texts. */
+export function vagueDateLosses({ table, rows }: WrittenLayer): Loss[] {
+  const names = table.columns.filter((column) => column.type === 'date' && fileTypeOf(column, rows) === 'text').map(({ name }) => name); // prettier-ignore
+  return names.length > 0 ? [changed(`Dates of ${names.join(', ')} are written as texts: some are known to the month or year only`)] : []; // prettier-ignore
+}
+
 /** Dates, for a format that has none and takes the midnight that begins them. */
 export function midnightLosses({ table, rows }: WrittenLayer): Loss[] {
   const names = table.columns.filter((column) => fileTypeOf(column, rows) === 'date' && rows.some((row) => valueAt(column, row) !== null)).map(({ name }) => name); // prettier-ignore

@@ -198,6 +198,10 @@ describe('what a file does not hold', () => {
     expect(losses('topojson', [0, 1])).toEqual([
       'lost: Where shapes share corners, one height is kept for all of them',
     ]);
+    const vague = new TableBuilder();
+    for (const day of ['2024-05-31', '2019']) vague.addFeature(null, { day });
+    for (const format of ['geopackage', 'geoparquet', 'flatgeobuf', 'shapefile', 'workbook'])
+      expect(losses(format, [0, 1], { table: vague.finish() })).toEqual(['changed: Dates of day are written as texts: some are known to the month or year only']); // prettier-ignore
     for (const format of ['geojson', 'geojsonseq', 'kml', 'kmz', 'topojson'])
       expect(losses(format, [3, 4])).toEqual([]);
   });

@@ -1,4 +1,4 @@
-import { midnightLosses } from '../losses.ts';
+import { midnightLosses, vagueDateLosses } from '../losses.ts';
 import { onlyLayer, type Format } from '../format.ts';
 
 export const flatgeobuf: Format = {
@@ -12,7 +12,7 @@ export const flatgeobuf: Format = {
     kind: 'file',
     extension: '.fgb',
     mediaType: 'application/flatgeobuf',
-    losses: midnightLosses,
+    losses: (layer) => [...vagueDateLosses(layer), ...midnightLosses(layer)],
     async *pieces(layer) {
       yield* (await import('./write.ts')).writeFlatGeobuf(layer);
     },

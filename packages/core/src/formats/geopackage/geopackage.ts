@@ -1,4 +1,4 @@
-import { offsetLosses } from '../losses.ts';
+import { offsetLosses, vagueDateLosses } from '../losses.ts';
 import type { Format } from '../format.ts';
 import { fillGeoPackage } from './write.ts';
 
@@ -14,7 +14,7 @@ export const geopackage: Format = {
     extension: '.gpkg',
     mediaType: 'application/geopackage+sqlite3',
     mostColumns: 1998,
-    losses: (layer) => offsetLosses(layer, 'utc'),
+    losses: (layer) => [...vagueDateLosses(layer), ...offsetLosses(layer, 'utc')],
     fill: fillGeoPackage,
   },
 };

@@ -1,4 +1,4 @@
-import { offsetLosses } from '../losses.ts';
+import { offsetLosses, vagueDateLosses } from '../losses.ts';
 import { onlyLayer, type Format } from '../format.ts';
 
 export const geoparquet: Format = {
@@ -12,7 +12,7 @@ export const geoparquet: Format = {
     kind: 'file',
     extension: '.parquet',
     mediaType: 'application/vnd.apache.parquet',
-    losses: (layer) => offsetLosses(layer, 'kept'),
+    losses: (layer) => [...vagueDateLosses(layer), ...offsetLosses(layer, 'kept')],
     async *pieces(layer) {
       yield* (await import('./write.ts')).writeGeoParquet(layer);
     },

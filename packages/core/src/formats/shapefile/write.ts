@@ -2,7 +2,7 @@ import { GROUP_ROWS, type Column } from '../../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, LINE, POINT, POLYGON, type GeometryChunk, type GeometryType } from '../../features/geometry.ts'; // prettier-ignore
 import { has } from '../../features/mask.ts';
 import { textBytesOf } from '../../features/text_bytes.ts';
-import { changed, counted, emptyTextLosses, lost, type Loss } from '../losses.ts';
+import { changed, counted, emptyTextLosses, lost, vagueDateLosses, type Loss } from '../losses.ts';
 import { fileTypeOf, hasHeights, typesIn, valuesOf, type FileType, type Pieces, type WrittenLayer } from '../writing.ts'; // prettier-ignore
 import { SHAPE_FILE_CODE } from './shp.ts';
 import { cutBytes, LONGEST_TEXT, shortNames } from './names.ts';
@@ -37,6 +37,7 @@ export function lossesOfShapefile(layer: WrittenLayer): Loss[] {
     ...cutTexts.map(({ name, texts }) => lost(`${counted(texts, `text of ${name} is longer than 254 bytes and is`, `texts of ${name} are longer than 254 bytes and are`)} cut off`)), // prettier-ignore
     ...(files.length > 1 ? [changed(`One file a kind of shape: ${files.join(', ')}`)] : []),
     ...(collections > 0 ? [lost(`${counted(collections, 'collection of several kinds of shape cannot be in a shapefile and is', 'collections of several kinds of shape cannot be in a shapefile and are')} left out`)] : []), // prettier-ignore
+    ...vagueDateLosses(layer),
     ...emptyTextLosses(layer),
   ];
 }

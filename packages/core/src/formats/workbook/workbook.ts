@@ -1,4 +1,5 @@
 import { lossesOfCells } from '../csv/write.ts';
+import { vagueDateLosses } from '../losses.ts';
 import { ReadError } from '../read_error.ts';
 import type { Format } from '../format.ts';
 import { onlyLayer } from '../format.ts';
@@ -15,7 +16,7 @@ export const workbook: Format = {
   writing: {
     kind: 'file',
     mostColumns: 16_381,
-    losses: lossesOfCells,
+    losses: (layer) => [...lossesOfCells(layer), ...vagueDateLosses(layer)],
     extension: '.xlsx',
     mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
     async *pieces(layer) {
