@@ -1,3 +1,7 @@
+import { call, property, type Group, type TreeNode } from '@clean-sieve/core';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { runNote } from '../packages/server/src/cli/run.ts';
 import { anyCase, AS_OF } from './agree.ts';
 import { Random } from './random.ts';
 import { anyRecords, firstOf } from './records.ts';
@@ -41,3 +45,42 @@ test('a wrong row, value or shape in a file is found and told', () => {
   expect(told({ values: { row_no: 0, 'name "of" it': 'oak' } })).toMatch(/date_5 of row 0 is undefined/);
   expect(told({ at: [[1, 2.5]] })).toMatch(/the shape of row 0/);
 });
+
+test('what another sieve of the same source keeps is the same on the stack, in a feed, in an extract and made again', async () => {
+  const random = new Random(7);
+  const records = anyRecords(random, 97);
+  const { sourceId, file } = await served.bringIn(records, 'siblings');
+  const low: TreeNode = { kind: 'condition', id: 'low', expr: call('<', property('row_no'), 40) };
+  await served.publish(sourceId, 'low ones', [low]);
+  const third: TreeNode = { kind: 'condition', id: 'third', expr: call('=', call('%', property('row_no'), 3), 0) };
+  const notLow: TreeNode = {
+    kind: 'condition',
+    id: 'not',
+    expr: call('not', call('KEPT_BY', call('SIEVE', 'low ones'))),
+  };
+  const rows = [...Array(97).keys()].filter((row) => row % 3 === 0 && row >= 40);
+  const tree: Group = { kind: 'group', id: 'root', combine: 'all', children: [third, notLow] };
+
+  const { head, drawn } = await served.sift(sourceId, tree);
+  expect(drawn.flatMap((bit, row) => (bit ? [row] : []))).toEqual(rows);
+  expect(head.rows.find(({ id }) => id === 'not')).toMatchObject({
+    reach: 33,
+    left: rows.length,
+    unknown: 0,
+    alone: 57,
+  });
+
+  const feed = await served.publish(sourceId, 'thirds that are not low', tree.children);
+  const { features } = await served.get<{ features: { properties: { row_no: number } }[] }>(`${feed}/items?limit=500`);
+  expect(features.map(({ properties }) => properties.row_no)).toEqual(rows);
+
+  const layer = { sourceId, tree, name: 'thirds', columns: [{ name: 'row_no', as: 'row_no', codes: 'code' }], shape: { kind: 'none' }, crs: null, order: null, cut: null, colour: '#2c5b4b' }; // prettier-ignore
+  const request = { title: 'thirds', format: 'csv', layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+  const { id } = await served.send<{ id: string }>('POST', 'api/extracts', request);
+  const { extract } = await served.job<{ extract: { id: string } }>(id);
+  const csv = (await served.bytes(`api/extracts/${extract.id}/thirds.csv`)).toString().trim().split('\r\n').slice(1);
+  expect(csv.map(Number)).toEqual(rows);
+  const note = join(served.folder, 'thirds.note.json');
+  writeFileSync(note, await served.bytes(`api/extracts/${extract.id}/thirds.note.json`));
+  expect(await runNote(note, [file], {})).toMatchObject({ identical: true, layers: [{ kept: rows.length, of: 97 }] });
+}, 60_000);
