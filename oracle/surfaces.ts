@@ -261,10 +261,45 @@ async function inFiles(asked: Asked, { tree, truths }: Question): Promise<string
     if (format !== 'geojsonseq' || kept.length > 0) files.push({ format, path });
   }
   for (const [i, found] of (await readByOthers(files)).entries()) {
-    const problem = valuesDiffer(files[i].format, found, records, kept);
-    if (problem) return `${files[i].format} by other programs: ${problem}`;
+    const { format } = files[i];
+    const problem = valuesDiffer(format, found, records, kept);
+    if (problem) return `${format} by other programs: ${problem}`;
+    if (format !== 'csv') continue;
+    const request = { title: name, format, layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+    const unlike = (await inPreview(served, request, found)) ?? (await onClipboard(served, request, found));
+    if (unlike) return unlike;
   }
   return null;
+}
+
+type Cells = (string | number | boolean | null)[];
+/** As a table of cells has it. */
+const asText = (cell: Cells[number]) => (cell === null ? '' : String(cell));
+
+/** The first rows as they are shown before a table is written, beside the table. */
+async function inPreview(served: Served, request: object, found: WrittenFeature[]): Promise<string | null> {
+  const { layers } = await served.send<{ layers: { kept: number; columns: string[]; rows: Cells[]; error: string | null }[] }>('POST', 'api/extracts/preview', request); // prettier-ignore
+  const [{ kept, columns, rows, error }] = layers;
+  if (error !== null) return `the preview has the error ${error}`;
+  // Long texts are cut short where they are only looked at.
+  const like = (cell: Cells[number], value: unknown) => asText(cell) === value || (asText(cell).endsWith(' …') && String(value).startsWith(asText(cell).slice(0, -2))); // prettier-ignore
+  const first = found.slice(0, rows.length).map(({ values }) => Object.values(values));
+  const wrong = first.findIndex((values, i) => values.length !== rows[i].length || !rows[i].every((cell, c) => like(cell, values[c]))); // prettier-ignore
+  return (
+    differs('the number of the preview', kept, found.length) ??
+    (found.length > 0 ? differs('the preview', columns, Object.keys(found[0].values)) : null) ??
+    (wrong < 0 ? null : differs(`row ${wrong} of the preview`, rows[wrong], first[wrong]))
+  );
+}
+
+/** All rows for the clipboard, beside the table. */
+async function onClipboard(served: Served, request: object, found: WrittenFeature[]): Promise<string | null> {
+  const { columns, rows } = await served.send<{ columns: string[]; rows: Cells[] }>('POST', 'api/extracts/rows', request); // prettier-ignore
+  const table = found.map(({ values }) => Object.values(values));
+  return (
+    (found.length > 0 ? differs('the head of the clipboard', columns, Object.keys(found[0].values)) : null) ??
+    differs('the clipboard', rows.map((row) => row.map(asText)), table) // prettier-ignore
+  );
 }
 
 async function readByOthers(files: readonly { format: string; path: string }[]): Promise<WrittenFeature[][]> {
