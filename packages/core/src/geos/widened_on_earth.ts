@@ -9,6 +9,7 @@ import {
   geodesicPoint,
   LEAST_CURVATURE_RADIUS,
 } from '../space/geodesic.ts';
+import { Shape } from '../space/shape.ts';
 import type { Geos } from './geos.ts';
 
 /** Everything within a distance, wherever on the earth, in a plane that has the poles and the 180° meridian inside. */
@@ -55,6 +56,12 @@ export function widenedOnEarth(geometry: Geometry, crs: Crs, metres: number, geo
   const valid = areas.map((area) => (geos.invalidity(area) ? geos.madeValid(area) : area));
   const whole = geos.union([...valid, ...strips.map((ring): Geometry => ({ type: 'Polygon', coordinates: [ring] }))]);
   const error = metres * (1 - Math.cos(Math.PI / (4 * QUARTER)) + PART) + (LONGEST ** 2 * metres) / (8 * LEAST_CURVATURE_RADIUS ** 2) + 2 * tolerance; // prettier-ignore
+  const poles = [90, -90].filter((pole) => {
+    const [x, y] = onto([0, pole]);
+    return Number.isFinite(x) && Number.isFinite(y) && new Shape(whole).covers(x, y);
+  });
+  if (poles.length === 2)
+    throw new OutsideCrsError('a shape widened so far holds both poles, and spans most of the earth');
   return { polygons: areaParts(whole), tolerance, toLonLat: (x, y) => plane.inverse<[number, number]>([x, y]), error };
 }
 
@@ -217,8 +224,9 @@ function ringInLonLat(ring: Position[], out: Transform, tolerance: number, geos:
   add(out(ring[0][0], ring[0][1]));
   const turns = Math.round((found[found.length - 1][0] - found[0][0]) / 360);
   if (turns !== 0) {
-    // It runs round a pole: the one that is nearer lies inside. From the place nearest to it the way there crosses no edge.
-    const pole = found.reduce((sum, [, lat]) => sum + lat, 0) > 0 ? 90 : -90;
+    // It runs round a pole: eastwards with its inside to the left, that is the north pole. From the place nearest to it the way
+    // there crosses no edge.
+    const pole = turns > 0 === isCounterClockwise(ring) ? 90 : -90;
     const nearest = found.reduce((best, [, lat], i) => (lat * pole > found[best][1] * pole ? i : best), 0);
     const round = [...found.slice(nearest, -1), ...found.slice(0, nearest + 1).map(([lon, lat]): Position => [lon + 360 * turns, lat])]; // prettier-ignore
     found.splice(0, found.length, ...round, [round[round.length - 1][0], pole], [round[0][0], pole], round[0]);
@@ -235,6 +243,10 @@ function ringInLonLat(ring: Position[], out: Transform, tolerance: number, geos:
   }
   // The copies of a ring round a pole meet where it was opened.
   return geos.union(copies);
+}
+
+function isCounterClockwise(ring: Position[]): boolean {
+  return ring.slice(1).reduce((sum, [x, y], i) => sum + ring[i][0] * y - x * ring[i][1], 0) > 0;
 }
 
 /** Adds positions of an edge that is straight in the plane until it is as good as straight in longitude and latitude. */
