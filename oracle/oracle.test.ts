@@ -10,16 +10,16 @@ let geos: Geos;
 beforeAll(async () => (geos = await Geos.open()));
 
 test.each(SMALL.map((rows, i) => [rows, first + i]))('%i rows, seed %i: 40 filters', (rows, seed) => {
-  expect(difference(anyCase(new Random(seed), rows, 40), geos)).toBeNull();
+  expect(difference(anyCase(new Random(seed), rows, 40, seed % 3 === 0), geos)).toBeNull();
 });
 
 test.each([4097, 65_535, 65_537].map((rows, i) => [rows, first + 100 + i]))('%i rows, seed %i', (rows, seed) => {
   const questions = rows > 10_000 ? 1 : 20;
-  expect(difference(anyCase(new Random(seed), rows, questions), geos)).toBeNull();
+  expect(difference(anyCase(new Random(seed), rows, questions, false), geos)).toBeNull();
 });
 
 test('a wrong answer is found and told', () => {
-  const made = anyCase(new Random(1), 33, 1);
+  const made = anyCase(new Random(1), 33, 1, false);
   const [{ truths }] = made.asked;
   truths[32] = truths[32] === true ? false : true;
   expect(difference(made, geos)).toMatch(/row 32 of 33: the engine says/);

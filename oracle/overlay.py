@@ -7,47 +7,11 @@ its area, else its length, else its points), and the cuts that are not what GEOS
 import json
 import sys
 
-from shapely.geometry import Point, shape
-from shapely.ops import substring, unary_union
+from shapely.geometry import shape
+from shapely.ops import unary_union
 
 from relate import covered
-
-
-def parts(geometry):
-    if hasattr(geometry, "geoms"):
-        return [one for member in geometry.geoms for one in parts(member)]
-    return [] if geometry.is_empty else [geometry]
-
-
-def dimension(geometry):
-    return max((0 if one.geom_type == "Point" else 1 if "Line" in one.geom_type else 2) for one in parts(geometry))
-
-
-def size(geometry, dim):
-    if dim == 0:
-        return len({(one.x, one.y) for one in parts(geometry) if one.geom_type == "Point"})
-    return geometry.area if dim == 2 else geometry.length
-
-
-def of_dimension(geometry, dim):
-    wanted = {0: "Point", 1: "LineString", 2: "Polygon"}[dim]
-    return [one for one in parts(geometry) if one.geom_type == wanted]
-
-
-def along(line, places):
-    """How much of a line that does not cross itself lies in any of the places, and where: a union of places would move their edges."""
-    runs = []
-    for place in places:
-        for piece in of_dimension(line.intersection(place), 1):
-            ends = [line.project(Point(at)) for at in piece.coords]
-            runs += [sorted(pair) for pair in zip(ends, ends[1:])]
-    reached, total, pieces = 0.0, 0.0, []
-    for start, end in sorted(runs):
-        if end > reached:
-            pieces.append(substring(line, max(start, reached), end))
-            total += end - max(start, reached)
-            reached = end
-    return total, unary_union(pieces)
+from shares import along, dimension, of_dimension, size
 
 
 question = json.loads(sys.stdin.readline())

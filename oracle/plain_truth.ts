@@ -22,11 +22,14 @@ export class PlainTruth {
   readonly #records: Records;
   readonly #asOf: string;
   readonly #spatial: Spatial;
+  readonly #mine: boolean[] | null;
 
-  constructor(records: Records, asOf: string, spatial: Spatial) {
+  /** @param mine which features the one sieve of the same source that filters name keeps */
+  constructor(records: Records, asOf: string, spatial: Spatial, mine: boolean[] | null) {
     this.#records = records;
     this.#asOf = asOf;
     this.#spatial = spatial;
+    this.#mine = mine;
   }
 
   truth(expr: Expr, row: number): Truth {
@@ -41,6 +44,7 @@ export class PlainTruth {
       return inner === null ? null : !inner;
     }
     if (op === 'isNull') return this.#isNull(args[0], row);
+    if (op === 'KEPT_BY') return this.#mine![row];
     if (op === 'COULD_BE') return this.#couldBe(args[0], row, true);
     if (op.toLowerCase().startsWith('s_')) return this.#records.shapes[row] === null ? null : this.#spatial(expr as Call, row); // prettier-ignore
     if (op === 'between')
@@ -132,7 +136,23 @@ export class PlainTruth {
 }
 
 const isTest = (op: string) =>
-  ['and', 'or', 'not', 'isNull', 'like', 'between', 'in', 'COULD_BE', '=', '<>', '<', '<=', '>', '>='].includes(op) ||
+  [
+    'and',
+    'or',
+    'not',
+    'isNull',
+    'like',
+    'between',
+    'in',
+    'COULD_BE',
+    'KEPT_BY',
+    '=',
+    '<>',
+    '<',
+    '<=',
+    '>',
+    '>=',
+  ].includes(op) ||
   (/^[ast]_/i.test(op) && op !== 'AS_OF');
 
 function agreed(a: Span[], b: Span[], test: (x: Span, y: Span) => boolean): Truth {

@@ -1,16 +1,22 @@
-"""Relations and distances between shapes by GEOS (Debian's Shapely) and GeographicLib (PROJ's geodesics through pyproj).
+"""Relations, shares and distances between shapes by GEOS (Debian's Shapely) and GeographicLib (PROJ's geodesics through pyproj).
 
-Reads a line of JSON {"shapes": [...], "asks": [{"op": ..., "place": ..., "metres": ...}], "system": ..., "scale": ...}, shapes in
-longitude and latitude where the system is null; writes a line with a list a question: true, false or null (no shape, or too near the distance to tell) a shape.
+Reads a line of JSON {"shapes": [...], "asks": [...], "system": ..., "scale": ...}, shapes in longitude and latitude where the
+system is null. An ask is {"op", "centroid", "places", "all", "amount"}: a place is {"shapes": [...], "own": [...]}, any of its
+shapes, where `own` (or null) says which feature each of them is, as a feature is not compared with itself; several places are
+alternatives, or `all` are wanted; the amount is metres, percent or how many. Writes a line with a list an ask: true, false or
+null (no shape, or too near the limit to tell) a shape.
 """
 import json
 import sys
 
 import numpy
 from pyproj import Geod, Transformer
-from shapely.geometry import shape
-from shapely.ops import unary_union
+from shapely.geometry import LineString, shape
+from shapely.geometry.polygon import orient
+from shapely.ops import polygonize, unary_union
 from shapely.validation import make_valid
+
+from shares import share, size
 
 GEOD = Geod(ellps="WGS84")
 # Edges are looked at in so many pieces of their own, so that distances are known to within some metres from 30 km on.
@@ -39,13 +45,27 @@ def parts(geometry):
         yield geometry
 
 
+def on_ellipsoid(geometry, dim):
+    if dim == 0:
+        return size(geometry, dim)
+    return GEOD.geometry_length(geometry) if dim == 1 else sum(GEOD.geometry_area_perimeter(orient(one))[0] for one in polygons(geometry))
+
+
+def polygons(geometry):
+    return [one for one in getattr(geometry, "geoms", [geometry]) if one.geom_type == "Polygon"]
+
+
 class Earth:
     """Distances on the ellipsoid between shapes in a system."""
 
     def __init__(self, system, scale):
+        self.known = {}
         self.step = DEGREES * scale
         self.near = NEAR * scale
         self.geographic = lambda xy: xy
+        # Areas and lengths on the ellipsoid depend on where new corners are put: known less closely than those of a plane.
+        self.percent = 1.0 if system is None else 1e-6
+        self.measure = on_ellipsoid if system is None else size
         if system is not None:
             transformer = Transformer.from_crs(system, "EPSG:4326", always_xy=True)
             self.step = scale * (METRES if transformer.source_crs.axis_info[0].unit_name == "metre" else FEET)
@@ -65,36 +85,139 @@ class Earth:
     def corners(self, geometry):
         return self.geographic(numpy.concatenate([numpy.array(part.coords)[:, :2] for part in parts(geometry)]))
 
+    def looked_at(self, geometry):
+        """Corners and positions along all edges, each with where it is in space, found once a shape."""
+        if id(geometry) not in self.known:
+            found = [(lonlat, in_space(lonlat)) for lonlat in (self.corners(geometry), self.positions(geometry))]
+            # The shape is kept with them, so that no other one takes its place in memory.
+            self.known[id(geometry)] = (geometry, found)
+        return self.known[id(geometry)][1]
+
     def distance(self, a, b):
         if a.intersects(b):
             return 0.0
-        least = numpy.inf
-        for few, many in ((self.corners(a), self.positions(b)), (self.corners(b), self.positions(a))):
-            for lon, lat in few:
-                lons, lats = numpy.full(len(many), lon), numpy.full(len(many), lat)
-                least = min(least, GEOD.inv(lons, lats, many[:, 0], many[:, 1])[2].min())
-        return least
+        (corners_a, along_a), (corners_b, along_b) = self.looked_at(a), self.looked_at(b)
+        return min(least(corners_a, along_b), least(corners_b, along_a))
+
+
+def in_space(lonlat):
+    """Metres from the centre of WGS84's ellipsoid."""
+    lon, lat = numpy.radians(lonlat[:, 0]), numpy.radians(lonlat[:, 1])
+    squared = GEOD.es
+    normal = GEOD.a / numpy.sqrt(1 - squared * numpy.sin(lat) ** 2)
+    return numpy.column_stack([normal * numpy.cos(lat) * numpy.cos(lon), normal * numpy.cos(lat) * numpy.sin(lon), normal * (1 - squared) * numpy.sin(lat)])
+
+
+def least(few, many):
+    """The least geodesic distance: measured for pairs that are nearest in space, as the two ways of measuring differ by less than a hundredth."""
+    chords = numpy.linalg.norm(few[1][:, None, :] - many[1][None, :, :], axis=2)
+    i, j = numpy.nonzero(chords <= chords.min() * 1.02 + 1)
+    (lon, lat), (lons, lats) = few[0][i].T, many[0][j].T
+    return GEOD.inv(lon, lat, lons, lats)[2].min()
 
 
 def covered(geometry):
     """What a shape covers: of a polygon what lies in an odd number of its rings, of several what any of them covers."""
     if geometry.is_valid:
         return geometry
-    return unary_union([make_valid(one) for one in getattr(geometry, "geoms", [geometry])])
+    return unary_union([odd(one) if one.geom_type == "Polygon" else make_valid(one) for one in getattr(geometry, "geoms", [geometry])])
+
+
+def odd(polygon):
+    """The faces between the rings of a polygon from which a ray leaves through an odd number of edges."""
+    rings = [numpy.array(ring.coords)[:, :2] for ring in (polygon.exterior, *polygon.interiors)]
+
+    def covers(x, y):
+        crossed = 0
+        for ring in rings:
+            (x1, y1), (x2, y2) = ring[:-1].T, ring[1:].T
+            with numpy.errstate(divide="ignore", invalid="ignore"):
+                crossed += numpy.count_nonzero(((y1 > y) != (y2 > y)) & (x < (x2 - x1) * (y - y1) / (y2 - y1) + x1))
+        return crossed % 2 == 1
+
+    lines = unary_union([LineString(ring) for ring in rings])
+    inside = [face for face in polygonize(lines) if covers(*face.representative_point().coords[0])]
+    return unary_union([*inside, lines])
+
+
+def relates(ask, one, place, row, earth):
+    """Whether a shape has the relation to any shape of a place; None where that cannot be told."""
+    found = []
+    for other, own in zip(place["shapes"], place["own"] or [None] * len(place["shapes"])):
+        if other is None or own == row:
+            continue
+        if ask["op"] == "S_DWITHIN":
+            if other.is_empty:
+                continue
+            metres = earth.distance(one, other)
+            told = metres == 0 or abs(metres - ask["amount"]) > earth.near
+            found.append(bool(metres <= ask["amount"]) if told else None)
+        elif ask["centroid"] and one.geom_type == "Point" and on_edge(one, other, earth):
+            found.append(None)
+        else:
+            found.append(bool(RELATIONS[ask["op"]](one, other)))
+    return True if True in found else None if None in found else False
+
+
+def on_edge(centroid, other, earth):
+    """A centroid is rounded: what it is to a place that it lies on, or whose edge it lies on, is not told."""
+    if other.is_empty:
+        return False
+    edge = other.boundary if "Polygon" in other.geom_type else other
+    return edge.distance(centroid) < 1e-9 * earth.step
+
+
+def together(found, every):
+    if every:
+        return False if False in found else None if None in found else True
+    return True if True in found else None if None in found else False
+
+
+def shared(one, place, row, earth, percent):
+    """Whether so many percent of a shape lie in what the shapes of a place cover together."""
+    others = [other for n, other in enumerate(place["shapes"]) if other and not (place["own"] and place["own"][n] == row)]
+    part = share(one, others, earth.measure)
+    if part is None or (part < 1 - 1e-9 and abs(100 * part - percent) < earth.percent):
+        return None
+    return bool(100 * part >= percent - 1e-6)
+
+
+def nearest(shapes, place, earth, k):
+    """Whether each of the shapes is among the k nearest to a place."""
+    distances = []
+    for row, one in enumerate(shapes):
+        others = [other for n, other in enumerate(place["shapes"]) if other and not other.is_empty and not (place["own"] and place["own"][n] == row)]
+        distances.append(None if one is None or one.is_empty else min([earth.distance(one, other) for other in others], default=numpy.inf))
+    known = sorted(metres for metres in distances if metres is not None and metres < numpy.inf)
+    if not known:
+        return [None if metres is None else False for metres in distances]
+    last = known[min(k, len(known)) - 1]
+
+    def among(metres):
+        if metres is None:
+            return None
+        if metres == 0 or metres == numpy.inf or len(known) <= k:
+            return bool(metres < numpy.inf)
+        # Of what is nearer than the pieces that edges are looked at in, the distance is not known well enough.
+        if abs(metres - last) <= earth.near or max(metres, last) < 50 * earth.near:
+            return None
+        return bool(metres < last)
+
+    return [among(metres) for metres in distances]
 
 
 def answer(ask, shapes, earth):
-    place = covered(shape(ask["place"]))
-    if ask["op"] != "S_DWITHIN":
-        return [None if one is None else bool(RELATIONS[ask["op"]](one, place)) for one in shapes]
+    places = [{"shapes": [other and covered(shape(other)) for other in place["shapes"]], "own": place["own"]} for place in ask["places"]]
+    if ask["op"] == "S_NEAREST":
+        return nearest(shapes, places[0], earth, ask["amount"])
     found = []
-    for one in shapes:
-        if one is None or one.is_empty or place.is_empty:
+    for row, one in enumerate(shapes):
+        if one is None or (one.is_empty and ask["op"] in ("S_DWITHIN", "S_SHARE_IN")):
             found.append(None)
-            continue
-        metres = earth.distance(one, place)
-        told = metres == 0 or abs(metres - ask["metres"]) > earth.near
-        found.append(bool(metres <= ask["metres"]) if told else None)
+        elif ask["op"] == "S_SHARE_IN":
+            found.append(shared(one, places[0], row, earth, ask["amount"]))
+        else:
+            found.append(together([relates(ask, one, place, row, earth) for place in places], ask["all"]))
     return found
 
 
@@ -104,9 +227,12 @@ def main():
 
 
 def answer_line(question):
-    shapes = [one and covered(shape(one)) for one in question["shapes"]]
+    given = [one and shape(one) for one in question["shapes"]]
+    shapes = [one and covered(one) for one in given]
+    # Of a shape that breaks the rules there are several ideas of the centre.
+    centres = [one.centroid if one and one.is_valid and not one.is_empty else None for one in given]
     earth = Earth(question["system"], question["scale"])
-    print(json.dumps([answer(ask, shapes, earth) for ask in question["asks"]]), flush=True)
+    print(json.dumps([answer(ask, centres if ask["centroid"] else shapes, earth) for ask in question["asks"]]), flush=True)
 
 
 if __name__ == "__main__":

@@ -1,6 +1,7 @@
 import { call, property, type Call, type Expr } from '@clean-sieve/core';
 import { spawnSync } from 'node:child_process';
 import type { Geometry } from 'geojson';
+import { anyLayer, isLayer, shapesOfLayer, type OtherLayers } from './other_layers.ts';
 import { NotTold, type Spatial } from './plain_truth.ts';
 import type { Random } from './random.ts';
 import type { Records } from './records.ts';
@@ -8,40 +9,86 @@ import type { Records } from './records.ts';
 const RELATIONS = ['s_intersects', 's_intersects', 's_disjoint', 's_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals']; // prettier-ignore
 const DISTANCES = [30_000, 60_000, 111_000, 250_000];
 
-/** A relation in space to a shape that is one of the table's, or is made as they are. */
-export function anyRelation(random: Random, { shapes, place: { scale }, another }: Records): Call {
-  const make = () => another(random);
-  const own = random.chance(0.3) && shapes.length > 0 ? random.pick(shapes) : null;
-  let place = own ?? make();
-  // A filter cannot speak of a shape without a position.
-  while (isEmpty(place)) place = make();
-  if (random.chance(0.15)) return call('S_DWITHIN', property('geometry'), place, random.pick(DISTANCES) * scale, 'm');
-  const sides = [property('geometry'), place as Expr];
-  return call(random.pick(RELATIONS), ...(random.chance(0.8) ? sides : sides.reverse()));
+/** Makes relations in space to shapes that are the table's, or are made as they are. */
+export class AnyRelation {
+  readonly #random: Random;
+  readonly #records: Records;
+  readonly #layers: OtherLayers | null;
+  /** Distances of a great many shapes take the other library too long. */
+  readonly #many: boolean;
+
+  /** @param layers other layers of which to speak; null for none */
+  constructor(random: Random, records: Records, layers: OtherLayers | null, many: boolean) {
+    this.#random = random;
+    this.#records = records;
+    this.#layers = layers;
+    this.#many = many;
+  }
+
+  next(): Call {
+    const random = this.#random;
+    const [geometry, metres] = [property('geometry'), random.pick(DISTANCES) * this.#records.place.scale];
+    if (this.#layers && random.chance(0.2)) return call('S_SHARE_IN', geometry, this.#one(), random.pick([0.5, 25, 50, 100, 1 + random.next() * 98])); // prettier-ignore
+    // Beside a pole distances between edges take long.
+    if (this.#layers && random.chance(0.2) && this.#records.place.scale === 1) return call('S_NEAREST', geometry, this.#one(), random.whole(1, 9)); // prettier-ignore
+    const subject = this.#layers && random.chance(0.2) ? call('CENTROID', geometry) : geometry;
+    if (!this.#many && random.chance(0.15)) return call('S_DWITHIN', subject, this.#place(), metres, 'm');
+    const sides = [subject, this.#place()];
+    return call(random.pick(RELATIONS), ...(random.chance(0.8) ? sides : sides.reverse()));
+  }
+
+  #place(): Expr {
+    const random = this.#random;
+    if (!this.#layers || random.chance(0.8)) return this.#one();
+    return call(random.pick(['ANY_OF', 'ALL_OF']), ...random.many(2, 3, () => this.#one()));
+  }
+
+  #one(): Expr {
+    const { shapes, another } = this.#records;
+    const random = this.#random;
+    if (this.#layers && random.chance(0.6)) return anyLayer(random);
+    let place = random.chance(0.3) && shapes.length > 0 ? random.pick(shapes) : null;
+    // A filter cannot speak of a shape without a position.
+    while (isEmpty(place)) place = another(random);
+    return place as Expr;
+  }
 }
 
-const isEmpty = (shape: Geometry) => 'coordinates' in shape && shape.coordinates.length === 0;
+const isEmpty = (shape: Geometry | null) =>
+  shape === null || ('coordinates' in shape && shape.coordinates.length === 0);
 
 /** With the sides exchanged, what the first does the second does back. */
 const BACK: Record<string, string> = { s_contains: 's_within', s_within: 's_contains' };
 
+const isSubject = (expr: Expr) => typeof expr === 'object' && ('property' in expr || ('op' in expr && expr.op === 'CENTROID')); // prettier-ignore
+const isSeveral = (expr: Expr): expr is Call => typeof expr === 'object' && 'op' in expr && /^(ANY|ALL)_OF$/.test(expr.op); // prettier-ignore
+
 /** Asks GEOS and GeographicLib, through another binding than the engine's, about every shape and every relation used. */
-export function spatialAnswers({ shapes, place }: Records, used: readonly Call[]): Spatial {
+export function spatialAnswers({ shapes, place }: Records, used: readonly Call[], layers: OtherLayers | null): Spatial {
   if (used.length === 0) return () => null;
-  const keys = [...new Set(used.map((one) => JSON.stringify(one)))];
-  const asks = keys.map((key) => {
-    const { op, args } = JSON.parse(key) as { op: string; args: [Geometry & { property?: string }, Geometry, number?] };
-    const turned = args[0].property === undefined;
-    return { op: turned ? (BACK[op] ?? op) : op, place: turned ? args[0] : args[1], metres: args[2] };
+  const placeOf = (operand: Expr) =>
+    isLayer(operand) && layers ? shapesOfLayer(operand, layers, shapes) : { shapes: [operand], own: null };
+  const calls = new Map(used.map((one) => [JSON.stringify(one), one]));
+  const asks = [...calls.values()].map(({ op, args }) => {
+    const turned = !isSubject(args[0]);
+    const [subject, operand] = turned ? [args[1], args[0]] : args;
+    return {
+      // Of several places, disjoint is to meet none.
+      op: op === 's_disjoint' ? 's_intersects' : turned ? (BACK[op] ?? op) : op,
+      centroid: 'op' in (subject as object),
+      places: (isSeveral(operand) ? operand.args : [operand]).map(placeOf),
+      all: isSeveral(operand) && operand.op === 'ALL_OF',
+      amount: args[2],
+    };
   });
   const script = new URL('./relate.py', import.meta.url).pathname;
   const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify({ shapes, asks, system: place.system, scale: place.scale })}\n`, maxBuffer: 2 ** 30 }); // prettier-ignore
   if (run.status !== 0) throw new Error(run.stderr.toString());
   const told = JSON.parse(run.stdout.toString()) as (boolean | null)[][];
-  const answers = new Map(keys.map((key, i) => [key, told[i]]));
+  const answers = new Map([...calls.keys()].map((key, i) => [key, told[i]]));
   return (one, row) => {
     const answer = answers.get(JSON.stringify(one))![row];
     if (answer === null) throw new NotTold();
-    return answer;
+    return one.op === 's_disjoint' ? !answer : answer;
   };
 }

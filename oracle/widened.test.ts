@@ -33,22 +33,34 @@ test.each(PLACES)(
     const { makes, broken } = new Shapes(place);
     const some = [...random.many(3, 3, () => random.pick(makes)), random.pick(broken.slice(0, 3))];
     const shapes = some.map((make) => make(random));
-    const from = place.system === null ? CRS84 : crsNamed(place.system);
-    const cases = shapes.flatMap((shape: Geometry) =>
-      distances.map((metres) => {
-        const { geometry: widened, error } = bufferedShape(shape, metres, geos, { from });
-        // What is told of the error is small beside the distance.
-        expect(error).toBeLessThan(metres * 1e-3 + 0.05);
-        return { shape, metres, widened, error };
-      }),
-    );
-    const script = new URL('./widened.py', import.meta.url).pathname;
-    const question = { system: place.system, step: place.step / 120, seed, cases };
-    const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify(question)}\n`, maxBuffer: 2 ** 28 });
-    if (run.status !== 0) throw new Error(run.stderr.toString());
-    const { told, wrong } = JSON.parse(run.stdout.toString()) as { told: number; wrong: string[] };
-    expect(wrong).toEqual([]);
-    expect(told).toBeGreaterThan(cases.length * 8);
+    expectWidened(place, shapes, distances);
   },
   120_000,
 );
+
+test('an edge that lies beyond the equator from the pole that the shape holds', () => {
+  const far = 12_700_000;
+  const around = (x: number, y: number): Geometry => ({ type: 'Polygon', coordinates: [[[x - far, y - far], [x + far, y - far], [x + far, y + far], [x - far, y + far], [x - far, y - far]]] }); // prettier-ignore
+  expectWidened(plane('EPSG:3995', [0, 0], 1_000_000), [around(600_000, -500_000)], [700_000]);
+  expectWidened(plane('EPSG:3031', [0, 0], 1_000_000), [around(400_000, 500_000)], [400_000]);
+}, 120_000);
+
+/** Widens shapes of a place, and has places round them measured. */
+function expectWidened(place: Place, shapes: readonly Geometry[], distances: readonly number[]): void {
+  const from = place.system === null ? CRS84 : crsNamed(place.system);
+  const cases = shapes.flatMap((shape: Geometry) =>
+    distances.map((metres) => {
+      const { geometry: widened, error } = bufferedShape(shape, metres, geos, { from });
+      // What is told of the error is small beside the distance.
+      expect(error).toBeLessThan(metres * 1e-3 + 0.05);
+      return { shape, metres, widened, error };
+    }),
+  );
+  const script = new URL('./widened.py', import.meta.url).pathname;
+  const question = { system: place.system, step: place.step / 120, seed, cases };
+  const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify(question)}\n`, maxBuffer: 2 ** 28 });
+  if (run.status !== 0) throw new Error(run.stderr.toString());
+  const { told, wrong } = JSON.parse(run.stdout.toString()) as { told: number; wrong: string[] };
+  expect(wrong).toEqual([]);
+  expect(told).toBeGreaterThan(cases.length * 8);
+}

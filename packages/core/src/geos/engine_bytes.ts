@@ -52,9 +52,8 @@ function otherBytes(chunk: GeometryChunk, row: number, geos: Geos): Uint8Array |
 
 /** What a shape covers that is not valid. */
 function covered(geometry: Geometry, geos: Geos): Geometry {
-  const polygons = geometry.type === 'MultiPolygon' ? geometry.coordinates.map((coordinates): Geometry => ({ type: 'Polygon', coordinates })) : geometry.type === 'GeometryCollection' ? geometry.geometries : [geometry]; // prettier-ignore
-  const valid = polygons.map((polygon) => geos.madeValid(polygon));
-  return valid.length === 1 ? valid[0] : geos.union(valid);
+  const valid = geos.madeValid(geometry);
+  return valid.type === 'GeometryCollection' ? geos.union(valid.geometries) : valid;
 }
 
 function hasPolygons({ rowParts, partKinds }: GeometryChunk, row: number): boolean {

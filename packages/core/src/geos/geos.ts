@@ -1,6 +1,7 @@
-import type { Geometry, Position } from 'geojson';
+import type { Geometry, Polygon, Position } from 'geojson';
 import { geometryOfWkb } from '../formats/geometry/wkb.ts';
 import { wkbOfGeometry } from '../formats/geometry/write_wkb.ts';
+import { asPolygons, evenOddCover } from './even_odd.ts';
 
 /** The part of the raw binding that is used; pointers are numbers. */
 interface Binding {
@@ -25,6 +26,7 @@ interface Binding {
   GEOSIntersection(a: number, b: number): number;
   GEOSDifference(a: number, b: number): number;
   GEOSUnaryUnion(geometry: number): number;
+  GEOSPolygonize(geometries: number, count: number): number;
   GEOSBuffer(geometry: number, distance: number, quadrantSegments: number): number;
   GEOSPointOnSurface(geometry: number): number;
   GEOSTopologyPreserveSimplify(geometry: number, tolerance: number): number;
@@ -193,13 +195,10 @@ export class Geos {
     }
   }
 
-  #ofValid(pointers: number[], work: (valid: number[]) => number): number {
-    const valid = pointers.map((pointer) => this.#geos.GEOSMakeValid(pointer));
-    try {
-      return valid.includes(0) ? 0 : work(valid);
-    } finally {
-      for (const pointer of valid) if (pointer !== 0) this.#geos.GEOSGeom_destroy(pointer);
-    }
+  #ofValid([first, ...others]: number[], work: (valid: number[]) => number): number {
+    return this.#with(this.madeValid(this.#geometryAt(first)), (valid) =>
+      others.length === 0 ? work([valid]) : this.#ofValid(others, (rest) => work([valid, ...rest])),
+    );
   }
 
   /** The geometry behind a pointer, which is given back. */
@@ -212,11 +211,43 @@ export class Geos {
     }
   }
 
-  /** A valid geometry that covers the same ground; a polygon can become several, or lines where it has no area. */
-  madeValid(geometry: Geometry): Geometry {
-    return this.#with(geometry, (pointer) => {
-      return this.#taken(this.#geos.GEOSMakeValid(pointer), 'The shape cannot be repaired');
+  /** Lines cut wherever they meet, and the faces into which they divide the plane. */
+  divided(lines: Geometry): { lines: Geometry; faces: Polygon[] } {
+    return this.#with(lines, (pointer) => {
+      const noded = this.#geos.GEOSUnaryUnion(pointer);
+      if (noded === 0) throw new Error('The lines cannot be joined');
+      const { Module } = this.#geos;
+      const list = Module._malloc(4);
+      try {
+        Module.HEAPU32[list >> 2] = noded;
+        const faces = this.#taken(this.#geos.GEOSPolygonize(list, 1), 'The lines cannot be taken for edges');
+        return { lines: this.#geometryAt(noded), faces: polygonsIn(faces) };
+      } finally {
+        Module._free(list);
+        this.#geos.GEOSGeom_destroy(noded);
+      }
     });
+  }
+
+  /**
+   * A valid geometry (OGC 06-103r4, 6.1.11) that covers the same: of a polygon what lies in an odd number of its rings, of
+   * several polygons what any of them covers. A polygon can become several, or lines where it has no area.
+   */
+  madeValid(geometry: Geometry): Geometry {
+    switch (geometry.type) {
+      case 'Polygon':
+        return evenOddCover(geometry.coordinates, this);
+      case 'MultiPolygon':
+        return this.union(asPolygons(geometry.coordinates).map((polygon) => this.#valid(polygon)));
+      case 'GeometryCollection':
+        return { ...geometry, geometries: geometry.geometries.map((member) => this.#valid(member)) };
+      default:
+        return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSMakeValid(pointer), 'The shape cannot be repaired')); // prettier-ignore
+    }
+  }
+
+  #valid(geometry: Geometry): Geometry {
+    return this.invalidity(geometry) ? this.madeValid(geometry) : geometry;
   }
 
   #with<T>(geometry: GeometryInput, work: (pointer: number) => T): T {
@@ -258,4 +289,9 @@ export class Geos {
     const heap = this.#geos.Module.HEAPU8;
     return new TextDecoder().decode(heap.slice(pointer, heap.indexOf(0, pointer)));
   }
+}
+
+function polygonsIn(geometry: Geometry): Polygon[] {
+  if (geometry.type === 'GeometryCollection') return geometry.geometries.flatMap(polygonsIn);
+  return geometry.type === 'Polygon' ? [geometry] : geometry.type === 'MultiPolygon' ? asPolygons(geometry.coordinates) : []; // prettier-ignore
 }

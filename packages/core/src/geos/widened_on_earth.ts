@@ -41,7 +41,7 @@ export function widenedOnEarth(geometry: Geometry, crs: Crs, metres: number, geo
   const toEarth = toLonLat(crs);
   const tolerance = Math.max(1e-2, PART * metres);
   const lines = linesOf(geometry, toEarth, tolerance);
-  const [lon, lat] = middleOf(lines.flatMap(({ positions }) => positions));
+  const [lon, lat] = middleOf(geometry, lines, crs);
   for (const { positions } of lines)
     for (const [x, y] of positions)
       if (geodesicDistance(lon, lat, x, y) + metres > FARTHEST)
@@ -158,8 +158,31 @@ function isNearChord(a: Position, b: Position, t: number, place: Position, toler
   return Math.hypot(...off.map((value, i) => value - (down * r[i]) / size)) <= tolerance;
 }
 
+/**
+ * A place that the shape lies about: the middle of its edges, or the place opposite on the earth where the shape holds that one,
+ * as a shape does whose edges lie beyond the equator. What is opposite to the middle lies outside of the shape.
+ */
+function middleOf(geometry: Geometry, lines: readonly Line[], crs: Crs): Position {
+  const middle = middleOfPositions(lines.flatMap(({ positions }) => positions));
+  const polygons = polygonsOf(geometry).map((coordinates) => new Shape({ type: 'Polygon', coordinates }));
+  const isInside = ([lon, lat]: Position): boolean => {
+    const [x, y] = fromLonLat(crs)(lon, lat);
+    if (!Number.isFinite(x) || !Number.isFinite(y)) return false;
+    // Far from where a system is for, it can put a place where another one is.
+    const [lonBack, latBack] = toLonLat(crs)(x, y);
+    const isBack = Number.isFinite(latBack) && geodesicDistance(lon, lat, lonBack, latBack) < 1;
+    return isBack && polygons.some((polygon) => polygon.covers(x, y));
+  };
+  const opposite = oppositeOf(middle);
+  if (!isInside(opposite)) return middle;
+  if (isInside(middle)) throw new OutsideCrsError('the shape spans most of the earth');
+  return opposite;
+}
+
+const oppositeOf = ([lon, lat]: Position): Position => [lon > 0 ? lon - 180 : lon + 180, -lat];
+
 /** The middle of positions in space, brought to the ground. */
-function middleOf(positions: Position[]): Position {
+function middleOfPositions(positions: Position[]): Position {
   const sum = [0, 0, 0];
   for (const [lon, lat] of positions) earthCentred(lon, lat).forEach((value, i) => (sum[i] += value));
   const degree = Math.PI / 180;
