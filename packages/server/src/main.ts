@@ -1,19 +1,21 @@
-import { mkdir, readdir, readFile, rm } from 'node:fs/promises';
-import { hostname as networkHostname } from 'node:os';
+import { mkdir, readFile } from 'node:fs/promises';
+import { hostname as networkHostname, totalmem } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { serve } from '@hono/node-server';
-import { Hono } from 'hono';
 import { makeApp } from './api/app.ts';
-import { makeDemo } from './demo/demo.ts';
-import { MAKING } from './extracts/make_extract.ts';
-import { feedApp } from './feeds/feed_app.ts';
+import { makeDemo, UNNAMED } from './demo/demo.ts';
+import { feedsOnly } from './feeds/feed_app.ts';
 import { Jobs } from './jobs/jobs.ts';
+import { logTo } from './log.ts';
 import { feedsAreAt } from './workspace.ts';
 import { SiftService } from './sifting/sift_service.ts';
-import { Source, Workspace } from './store/entities.ts';
-import { entities, openStore } from './store/store.ts';
+import { CodeList, Source, Workspace } from './store/entities.ts';
+import { lockFolder } from './store/folder_lock.ts';
+import { openWorkspace } from './store/open_workspace.ts';
+import { entities, type Store } from './store/store.ts';
+import { WriteTurn } from './store/write_turn.ts';
 
 const USAGE = `Usage: ./start [options]
 
@@ -23,8 +25,23 @@ Starts Clean Sieve on this machine and prints its address.
   --data FOLDER  where the workspace is kept (default: data, beside this script)
   --no-demo      begin with an empty workspace instead of the demo
   --feeds H:PORT serve published feeds, and nothing else, at an address that others can reach, as in 0.0.0.0:4401
+  --job-memory N gigabytes that one import or extract may take (default: a quarter of the memory, 8 at most)
   --help         this text
 `;
+
+const GIGABYTE = 1 << 30;
+
+/** What the readers of feeds may ask, in milliseconds an answer and questions that wait. */
+const FOR_READERS = { time: 10_000, waiting: 50 };
+
+interface Options {
+  port: number;
+  data: string;
+  demo: boolean;
+  feeds: { hostname: string; port: number } | null;
+  /** Bytes that one job may take. */
+  ceiling: number;
+}
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const top = resolve(here, '../../..');
@@ -36,6 +53,7 @@ async function main(): Promise<void> {
       data: { type: 'string', default: join(top, 'data') },
       'no-demo': { type: 'boolean', default: false },
       feeds: { type: 'string' },
+      'job-memory': { type: 'string' },
       help: { type: 'boolean', default: false },
     },
   });
@@ -44,7 +62,16 @@ async function main(): Promise<void> {
   if (!Number.isInteger(port) || port < 0 || port > 65_535)
     throw new Error(`--port ${values.port} is not a port number`);
   const feeds = values.feeds === undefined ? null : feedsAddress(values.feeds);
-  await run(port, resolve(values.data), !values['no-demo'], feeds);
+  const memory = Number(values['job-memory'] ?? Math.min(8, Math.max(1, totalmem() / 4 / GIGABYTE)));
+  if (!(memory >= 0.25))
+    throw new Error(`--job-memory ${values['job-memory']} is not a number of gigabytes from 0.25 on`);
+  await run({
+    port,
+    data: resolve(values.data),
+    demo: !values['no-demo'],
+    feeds,
+    ceiling: Math.floor(memory * GIGABYTE),
+  });
 }
 
 function feedsAddress(text: string): { hostname: string; port: number } {
@@ -54,61 +81,69 @@ function feedsAddress(text: string): { hostname: string; port: number } {
   return { hostname, port: Number(port) };
 }
 
-async function run(
-  port: number,
-  data: string,
-  demo: boolean,
-  feeds: { hostname: string; port: number } | null,
-): Promise<void> {
-  await mkdir(data, { recursive: true });
-  const database = join(data, 'workspace.sqlite');
-  // Uploads that were under way when the program stopped belong to nothing.
-  await rm(join(data, 'uploads'), { recursive: true, force: true });
-  const store = await openStore(database, { migrate: true });
-  // Extracts that were being made then are not whole.
-  for (const name of await readdir(join(data, 'extracts')).catch(() => []))
-    if (name.startsWith(MAKING)) await rm(join(data, 'extracts', name), { recursive: true, force: true });
-  // Versions that were being compared when the program stopped were never accepted.
-  await entities(store).nativeDelete(Source, { role: 'candidate' });
-  const sifting = new SiftService(join(here, 'sift_worker.mjs'), database);
-  const jobs = new Jobs(join(here, 'job_worker.mjs'), database);
-  const em = entities(store);
-  if ((await em.count(Workspace)) === 0) {
-    if (demo) {
-      process.stdout.write('Making the demo workspace (once) …\n');
-      await makeDemo(store, jobs, join(top, 'demo/files'));
-    } else {
-      em.create(Workspace, { name: 'My workspace', asOf: null });
-      await em.flush();
-    }
-  }
-  const app = makeApp({ store, sifting, jobs, files: data, interface: join(top, 'packages/web/dist') });
+async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void> {
   await readFile(join(top, 'packages/web/dist/index.html')).catch(() => {
     throw new Error('The interface is not built; run ./start, which builds it');
   });
+  await mkdir(data, { recursive: true });
+  // Before the lock is held nothing in the folder is touched: another process may be at work on it.
+  const lock = lockFolder(data);
+  const turn = new WriteTurn();
+  const log = logTo(join(data, 'errors.log'));
+  const store = await openWorkspace(data, turn);
+  const database = join(data, 'workspace.sqlite');
+  const sifting = new SiftService(join(here, 'sift_worker.mjs'), database, turn);
+  const published = new SiftService(join(here, 'sift_worker.mjs'), database, turn, FOR_READERS);
+  const jobs = new Jobs(join(here, 'job_worker.mjs'), database, store, turn, ceiling, log);
+  await fillWorkspace(store, jobs, demo);
+  const app = makeApp({ store, sifting, published, jobs, log, files: data, interface: join(top, 'packages/web/dist') });
   const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) => {
-    process.stdout.write(`Clean Sieve is at http://127.0.0.1:${info.port}/\n`);
+    const address = `http://127.0.0.1:${info.port}/`;
+    lock.isAt(address);
+    process.stdout.write(`Clean Sieve is at ${address}\n`);
   });
   server.on('error', (error: NodeJS.ErrnoException) => {
     const text = error.code === 'EADDRINUSE' ? `Port ${port} is in use; choose another with --port` : error.message;
     process.stderr.write(`clean-sieve: ${text}\n`);
     process.exit(1);
   });
-  const published = feeds && serve({ fetch: new Hono().route('/feeds', feedApp(store, sifting)).fetch, ...feeds }, (info) => {
+  const outside = feeds && serve({ fetch: feedsOnly({ store, published, log }).fetch, ...feeds }, (info) => {
     process.stdout.write(`Feeds are at http://${feeds.hostname}:${info.port}/feeds/\n`);
   }); // prettier-ignore
   if (feeds) feedsAreAt(`http://${feeds.hostname === '0.0.0.0' ? networkHostname() : feeds.hostname}:${feeds.port}`);
-  published?.on('error', (error: Error) => {
+  outside?.on('error', (error: Error) => {
     process.stderr.write(`clean-sieve: the feeds cannot be served there: ${error.message}\n`);
     process.exit(1);
   });
   const stop = () => {
     server.close();
-    published?.close();
-    void Promise.all([sifting.close(), jobs.close(), store.close()]).finally(() => process.exit(0));
+    outside?.close();
+    void Promise.all([sifting.close(), published.close(), jobs.close(), store.close()]).finally(() => {
+      lock.release();
+      process.exit(0);
+    });
   };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
+  process.on('unhandledRejection', (reason) => log.error('A promise that nobody waited for', reason));
+}
+
+/** Gives a new workspace its demo, or its name. */
+async function fillWorkspace(store: Store, jobs: Jobs, demo: boolean): Promise<void> {
+  const em = entities(store);
+  // The demo gets its name when it is whole; one without a name was stopped on the way.
+  if ((await em.count(Workspace, { name: UNNAMED })) > 0) {
+    await em.nativeDelete(Source, {});
+    await em.nativeDelete(CodeList, {});
+    await em.nativeDelete(Workspace, {});
+  } else if ((await em.count(Workspace)) > 0) return;
+  if (demo) {
+    process.stdout.write('Making the demo workspace (once) …\n');
+    await makeDemo(store, jobs, join(top, 'demo/files'));
+    return;
+  }
+  em.create(Workspace, { name: 'My workspace', asOf: null });
+  await em.flush();
 }
 
 main().catch((error: unknown) => {

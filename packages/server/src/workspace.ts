@@ -79,6 +79,7 @@ function olderOf(sourceId: number, all: SourceRow[]): SourceInfo['older'] {
 
 export function sourceInfo(source: SourceRow): SourceInfo {
   const { id, name, fileName, format, crs, role, notes, geometryTypes } = source;
+  if (role === 'making') throw new Error('A source that is not whole yet cannot be told of');
   const [layer, encoding] = [source.layer ?? null, source.encoding ?? null];
   const columns = source.columns.getItems().sort((a, b) => a.ordinal - b.ordinal);
   return {

@@ -12,7 +12,7 @@ import {
   layersNamedIn,
   mapConditions,
   nodesIn,
-  ReadError,
+  propertiesIn,
   renamedArea,
   renamedLayer,
   typedColumn,
@@ -21,15 +21,19 @@ import {
   type LayerRef,
 } from '@clean-sieve/core';
 import { Hono } from 'hono';
+import { contextStorage, getContext } from 'hono/context-storage';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import type { Jobs } from '../jobs/jobs.ts';
-import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
+import type { Log } from '../log.ts';
+import type { SiftService } from '../sifting/sift_service.ts';
 import { Area, CodeList, Feed, Sieve, Source, SourceColumn, type FeedRow, type SieveRow } from '../store/entities.ts';
-import { addColumn, loadTable } from '../store/table_store.ts';
+import { addColumn, IN_USE, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
 import { extractRoutes } from './extracts.ts';
+import { problemOf } from './problems.ts';
+import { safeInterface } from './safe_headers.ts';
 import { pdfPage } from '../page/page.ts';
 import { feedApp } from '../feeds/feed_app.ts';
 import { frozenFeed } from '../feeds/published.ts';
@@ -103,8 +107,12 @@ import {
 
 export interface Services {
   store: Store;
+  /** Answers the interface. */
   sifting: SiftService;
+  /** Answers whoever reads a feed. */
+  published: SiftService;
   jobs: Jobs;
+  log: Log;
   /** Folder for uploads under way and extracts. */
   files: string;
   /** Folder of the built interface. */
@@ -113,51 +121,52 @@ export interface Services {
 
 /** The HTTP interface: the API under /api, everything else is the built web interface. */
 export function makeApp(services: Services): Hono {
-  const { store, sifting, jobs, files } = services;
+  const { store, sifting, published, jobs, log, files } = services;
   const app = new Hono();
   const api = new Hono();
 
   app.onError((error, c) => {
-    const refused =
-      error instanceof RefusedError ||
-      error instanceof ReadError ||
-      error instanceof z.ZodError ||
-      error instanceof SyntaxError;
-    const message =
-      error instanceof z.ZodError
-        ? error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; ')
-        : error instanceof ReadError
-          ? error.line
-          : error.message;
-    const status = error instanceof HTTPException ? error.status : refused ? 400 : 500;
+    const { status, message, fault } = problemOf(error);
+    if (fault) log.error(`${c.req.method} ${c.req.path}`, error);
     return c.json({ error: message } satisfies ErrorAnswer, status);
   });
 
-  app.route('/feeds', feedApp(store, sifting));
+  app.route('/feeds', feedApp({ store, published, log }));
 
+  app.use(safeInterface);
   // The server listens on this machine only; a page from elsewhere must not reach it through the browser.
   app.use(async (c, next) => {
     const host = (c.req.header('host') ?? '').replace(/:\d+$/, '');
     const origin = c.req.header('origin');
     const local = ['127.0.0.1', 'localhost', '[::1]'].includes(host);
-    if (!local || (origin !== undefined && new URL(origin).host !== c.req.header('host'))) {
+    if (!local || (origin !== undefined && hostOf(origin) !== c.req.header('host'))) {
       throw new HTTPException(403, { message: 'Only pages served from this address may use it' });
     }
     await next();
   });
+  app.use(contextStorage());
 
   const id = (text: string) => z.coerce.number().int().positive().parse(text);
   const em = (): Entities => entities(store);
 
   async function sourceOf(text: string) {
-    const source = await em().findOne(Source, { id: id(text) }, { populate: ['columns'] });
+    const source = await em().findOne(Source, { id: id(text), role: { $ne: 'making' } }, { populate: ['columns'] });
     if (!source) throw new HTTPException(404, { message: 'There is no such source' });
     return source;
   }
 
   async function ask<T>(sourceId: string, task: Record<string, unknown>): Promise<T> {
     const source = await sourceOf(sourceId);
-    return sifting.ask<T>({ ...task, sourceId: source.id, asOf: await asOfDay(em()) } as never);
+    // A question that the interface no longer wants is not begun.
+    const { signal } = getContext().req.raw;
+    return sifting.ask<T>({ ...task, sourceId: source.id, asOf: await asOfDay(em()) } as never, { signal });
+  }
+
+  /** Tells both sifting threads that something is no longer as they know it; readers of feeds hold up nobody. */
+  async function tell(news: { kind: 'forget'; sourceId: number } | { kind: 'areas' }): Promise<void> {
+    const task = { sourceId: 0, asOf: 0, ...news };
+    published.ask(task).catch((error: unknown) => log.error('The thread of the feeds', error));
+    await sifting.ask(task);
   }
 
   api.get('/workspace', async (c) => c.json(await workspaceState(em())));
@@ -227,15 +236,17 @@ export function makeApp(services: Services): Hono {
   api.patch('/sources/:id', async (c) => {
     const change = sourceChange.parse(await c.req.json());
     const { id: sourceId, name: before } = await sourceOf(c.req.param('id'));
-    if (change.name !== undefined && change.name !== before) {
-      const manager = em();
-      if ((await manager.count(Source, { name: change.name, versionOf: null, id: { $ne: sourceId } })) > 0)
-        throw new HTTPException(400, { message: `There is a source ${change.name} already; choose another name` });
-      await renameLayer(manager, layerRef('SOURCE', before), change.name);
-      await manager.flush();
-    }
-    await em().nativeUpdate(Source, { id: sourceId }, change);
-    if (change.shapes) await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
+    // The new name and the conditions that go on being about it are saved together.
+    await em().transactional(async (manager) => {
+      if (change.name !== undefined && change.name !== before) {
+        if ((await manager.count(Source, { name: change.name, ...IN_USE, id: { $ne: sourceId } })) > 0)
+          throw new HTTPException(409, { message: `There is a source ${change.name} already; choose another name` });
+        await renameLayer(manager, layerRef('SOURCE', before), change.name);
+        await manager.flush();
+      }
+      await manager.nativeUpdate(Source, { id: sourceId }, change);
+    });
+    if (change.shapes) await tell({ kind: 'forget', sourceId });
     return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
   });
   api.delete('/sources/:id', async (c) => {
@@ -246,7 +257,7 @@ export function makeApp(services: Services): Hono {
     for (const ref of going)
       await notUsed(manager, `${ref.args[0]} is needed`, isAbout(ref), (sieve) => sieve.source.id === sourceId);
     await em().nativeDelete(Source, { $or: [{ id: sourceId }, { versionOf: sourceId }] });
-    await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
+    await tell({ kind: 'forget', sourceId });
     return c.body(null, 204);
   });
 
@@ -256,7 +267,7 @@ export function makeApp(services: Services): Hono {
   });
   api.post('/sources/:id/repairs', async (c) => {
     const { id: sourceId, name } = await sourceOf(c.req.param('id'));
-    const settle = () => sifting.ask<void>({ kind: 'forget', sourceId, asOf: 0 });
+    const settle = () => tell({ kind: 'forget', sourceId });
     return c.json(jobs.start(`Repairing the shapes of ${name}`, { kind: 'repair', sourceId }, settle));
   });
   // Another version comes in beside the source, is compared with it, and takes its place only when the person says so.
@@ -297,7 +308,7 @@ export function makeApp(services: Services): Hono {
   api.post('/sources/:id/versions/:version/accept', async (c) => {
     const source = await sourceOf(c.req.param('id'));
     const { id: versionId } = await versionOf(source.id, c.req.param('version'));
-    const settle = () => sifting.ask<void>({ kind: 'forget', sourceId: source.id, asOf: 0 });
+    const settle = () => tell({ kind: 'forget', sourceId: source.id });
     return c.json(jobs.start(`Exchanging ${source.name}`, { kind: 'accept', sourceId: source.id, versionId }, settle));
   });
   api.delete('/sources/:id/versions/:version', async (c) => {
@@ -340,7 +351,7 @@ export function makeApp(services: Services): Hono {
     const from = table.columns.find((column) => column.name === derivation.from);
     if (!from?.dictionary) throw new HTTPException(400, { message: `${derivation.from} is not a text column` });
     await addColumn(em(), source.id, typedColumn(from, derivation, name), derivation);
-    await sifting.ask({ kind: 'forget', sourceId: source.id, asOf: 0 });
+    await tell({ kind: 'forget', sourceId: source.id });
     return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
   });
   api.delete('/sources/:id/columns/:column', async (c) => {
@@ -348,8 +359,10 @@ export function makeApp(services: Services): Hono {
     const column = await em().findOne(SourceColumn, { source: sourceId, name: c.req.param('column') });
     if (!column?.derivation)
       throw new HTTPException(400, { message: 'Only derived columns can be removed; hide the column instead' });
+    const isAboutColumn = (expr: Expr) => propertiesIn(expr).includes(column.name);
+    await notUsed(em(), 'The column is used', isAboutColumn, (sieve) => sieve.source.id !== sourceId);
     await em().nativeDelete(SourceColumn, { id: column.id });
-    await sifting.ask({ kind: 'forget', sourceId, asOf: 0 });
+    await tell({ kind: 'forget', sourceId });
     return c.json(sourceInfo(await sourceOf(c.req.param('id'))));
   });
 
@@ -400,7 +413,7 @@ export function makeApp(services: Services): Hono {
     }
   };
 
-  const areasChanged = () => sifting.ask<void>({ kind: 'areas', sourceId: 0, asOf: 0 });
+  const areasChanged = () => tell({ kind: 'areas' });
   const areaOf = async (manager: ReturnType<typeof em>, text: string) => {
     const area = await manager.findOne(Area, { id: id(text) });
     if (!area) throw new HTTPException(404, { message: 'There is no such area' });
@@ -612,4 +625,9 @@ export function makeApp(services: Services): Hono {
   app.use('*', serveStatic({ root: services.interface }));
   app.get('*', serveStatic({ root: services.interface, path: 'index.html' }));
   return app;
+}
+
+/** The host of an origin; of one that is none, such as "null", nothing. */
+function hostOf(origin: string): string | null {
+  return URL.canParse(origin) ? new URL(origin).host : null;
 }

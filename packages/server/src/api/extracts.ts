@@ -14,6 +14,7 @@ import { entities } from '../store/store.ts';
 import { versionTaken } from '../store/versions.ts';
 import { asOfDay, extractInfo } from '../workspace.ts';
 import type { Services } from './app.ts';
+import { safeDocument } from './safe_headers.ts';
 import {
   extractRequest,
   type ExtractLayer,
@@ -108,23 +109,27 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
   });
   routes.delete('/:id', async (c) => {
     const { id } = await extractOf(c.req.param('id'));
+    // Files that stay when the program is stopped just here are taken away when it starts.
     await entities(store).nativeDelete(Extract, { id });
     await rm(join(folders, id), { recursive: true, force: true });
     return c.body(null, 204);
   });
+  routes.use('/:id/:file', safeDocument);
   routes.get('/:id/:file', async (c) => {
     const { id } = await extractOf(c.req.param('id'));
     const file = basename(c.req.param('file'));
     const path = join(folders, id, file);
     const info = await stat(path).catch(() => null);
     if (!info?.isFile()) throw new HTTPException(404, { message: 'There is no such file' });
-    const stream = Readable.toWeb(createReadStream(path)) as ReadableStream;
-    return c.body(stream, 200, {
+    const headers = {
       'content-type': mediaTypeOf(file),
       'content-length': String(info.size),
       // The note is for reading; everything else is for keeping.
       'content-disposition': `${file.endsWith('.html') ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(file)}`, // prettier-ignore
-    });
+    };
+    // Whoever asks for the head only gets no body that would hold the file open.
+    if (c.req.method === 'HEAD') return c.body(null, 200, headers);
+    return c.body(Readable.toWeb(createReadStream(path)) as ReadableStream, 200, headers);
   });
   return routes;
 }

@@ -36,11 +36,14 @@ interface Demo {
   sieves: DemoSieve[];
 }
 
+/** The name of a workspace whose demo is being made. */
+export const UNNAMED = '';
+
 /** Fills an empty database with the demo workspace through the same import as any file. Leaves nothing if it fails. */
 export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promise<void> {
   const demo = JSON.parse(await readFile(join(folder, 'demo.json'), 'utf8')) as Demo;
   const em = entities(store);
-  const workspace = em.create(Workspace, { name: demo.name, asOf: demo.asOf });
+  const workspace = em.create(Workspace, { name: UNNAMED, asOf: demo.asOf });
   await em.flush();
   const unpacked = await mkdtemp(join(tmpdir(), 'clean-sieve-'));
   try {
@@ -58,6 +61,8 @@ export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promis
     }
     for (const list of demo.codeLists) await addCodeList(store, list);
     for (const sieve of demo.sieves) await addSieve(store, sieve);
+    workspace.name = demo.name;
+    await em.flush();
   } catch (error) {
     await em.nativeDelete(Source, {});
     await em.remove(workspace).flush();

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { mkdir, rename, rm, stat } from 'node:fs/promises';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import {
   noteDifferences,
@@ -26,14 +26,18 @@ import { fileName, writeData } from './write_layers.ts';
 /** Folders in which an extract is being made begin with this; what is left of them at a start was never finished. */
 export const MAKING = '.making-';
 
+/** Where an extract is made before its folder has its name. */
+export function makingFolder(folder: string): string {
+  return join(dirname(folder), MAKING + basename(folder));
+}
+
 /** Makes an extract: its files and their note, in a folder that has its name only once everything is in it. */
 export async function makeExtract(
   orm: Store,
   { request, asOf, folder, again }: Extract<JobTask, { kind: 'extract' }>,
   report: Report,
 ): Promise<JobResult> {
-  const id = folder.slice(folder.lastIndexOf('/') + 1);
-  const making = join(folder, '..', MAKING + id);
+  const [id, making] = [basename(folder), makingFolder(folder)];
   await mkdir(making, { recursive: true });
   try {
     const made = new Date();

@@ -1,6 +1,9 @@
-import { escaped, FilterError, type ColumnSchema } from '@clean-sieve/core';
+import { escaped, type ColumnSchema } from '@clean-sieve/core';
 import { Hono, type Context } from 'hono';
-import { RefusedError, type SiftService } from '../sifting/sift_service.ts';
+import { problemOf } from '../api/problems.ts';
+import { safeDocument } from '../api/safe_headers.ts';
+import type { Log } from '../log.ts';
+import type { SiftService } from '../sifting/sift_service.ts';
 import { entities, type Store } from '../store/store.ts';
 import * as documents from './documents.ts';
 import {
@@ -18,14 +21,34 @@ import { code, featureTable, linkList, page, paragraph, valueTable } from './pag
 import { BadRequest, formatOf, itemsQuery, systemOf, type FeedCrs } from './params.ts';
 import { NoFeed, publishedFeed, type PublishedFeed } from './published.ts';
 
+export interface FeedServices {
+  store: Store;
+  /** The thread that readers ask, beside that of the interface. */
+  published: SiftService;
+  log: Log;
+}
+
+/** Feeds and nothing else, for an address that others can reach. */
+export function feedsOnly(services: FeedServices): Hono {
+  return new Hono().use(safeDocument).route('/feeds', feedApp(services));
+}
+
 /** Published sieves as OGC API – Features (17-069r4), each at a link of its own, to be read by anyone who has the link. */
-export function feedApp(store: Store, sifting: SiftService): Hono {
+export function feedApp({ store, published, log }: FeedServices): Hono {
   const app = new Hono();
 
   app.onError((error, c) => {
-    const status = error instanceof NoFeed ? error.status : error instanceof BadRequest || error instanceof RefusedError || error instanceof FilterError ? 400 : 500; // prettier-ignore
-    return c.json({ code: String(status), description: error.message }, status);
+    if (error instanceof NoFeed || error instanceof BadRequest) {
+      const status = error instanceof NoFeed ? error.status : 400;
+      return c.json({ code: String(status), description: error.message }, status);
+    }
+    const { status, message, fault } = problemOf(error);
+    // The link is a secret: what is logged leaves it out.
+    if (fault) log.error(`${c.req.method} a feed`, error);
+    if (status === 503) c.header('retry-after', '60');
+    return c.json({ code: String(status), description: message }, status);
   });
+  app.use(safeDocument);
   // A browser may read a feed from anywhere: who has the link has the right.
   app.use(async (c, next) => {
     await next();
@@ -53,8 +76,8 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
     for (const name of query.keys()) if (!names.includes(name)) throw new BadRequest(`There is no parameter ${name}; there are ${names.join(', ')}`); // prettier-ignore
   };
   const answer = (c: Context, document: unknown, type = JSON_TYPE) => c.body(JSON.stringify(document), 200, { 'content-type': type }); // prettier-ignore
-  const ask = <T>({ source, asOf, tree, rows, columns }: PublishedFeed, task: object): Promise<T> =>
-    sifting.ask<T>({ sourceId: source.id, asOf, tree, rows, columns: columns.map(({ name }) => name), ...task } as never); // prettier-ignore
+  const ask = <T>(c: Context, { source, asOf, tree, rows, columns }: PublishedFeed, task: object): Promise<T> =>
+    published.ask<T>({ sourceId: source.id, asOf, tree, rows, columns: columns.map(({ name }) => name), ...task } as never, { signal: c.req.raw.signal }); // prettier-ignore
 
   app.get('/:feed', async (c) => {
     const { feed, base, query } = await opened(c);
@@ -106,7 +129,7 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
   app.get('/:feed/collections/:collection/items', async (c) => {
     const { feed, base, query } = await opened(c);
     const asked = itemsQuery(query, feed.columns as unknown as ColumnSchema[], feed.systems);
-    const { matched, features } = await ask<FeedItems>(feed, { kind: 'items', filter: asked.filter, offset: asked.offset, limit: asked.limit, system: asked.crs }); // prettier-ignore
+    const { matched, features } = await ask<FeedItems>(c, feed, { kind: 'items', filter: asked.filter, offset: asked.offset, limit: asked.limit, system: asked.crs }); // prettier-ignore
     const items = `${base}/collections/${feed.collection}/items`;
     const at = (offset: number) => {
       const other = new URLSearchParams(query);
@@ -134,7 +157,7 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
     const system = systemOf(query, 'crs', feed.systems);
     const text = c.req.param('item');
     const row = /^\d{1,9}$/.test(text) ? Number(text) - 1 : -1;
-    const { feature } = await ask<{ feature: string | null }>(feed, { kind: 'item', row, system });
+    const { feature } = await ask<{ feature: string | null }>(c, feed, { kind: 'item', row, system });
     if (feature === null) throw new NoFeed(404, `There is no feature ${text} in this feed`);
     const own = `${base}/collections/${feed.collection}`;
     const html = wantsHtml(c, query);
@@ -158,7 +181,7 @@ export function feedApp(store: Store, sifting: SiftService): Hono {
     const [z, y, x] = ['z', 'y', 'x'].map((name) => (/^\d{1,8}$/.test(c.req.param(name) ?? '') ? Number(c.req.param(name)) : -1)); // prettier-ignore
     if (z < 0 || z > MOST_ZOOM || x < 0 || y < 0 || x >= 2 ** z || y >= 2 ** z)
       throw new NoFeed(404, 'There is no such tile');
-    const tile = await ask<Uint8Array<ArrayBuffer>>(feed, { kind: 'tile', z, x, y, name: feed.collection });
+    const tile = await ask<Uint8Array<ArrayBuffer>>(c, feed, { kind: 'tile', z, x, y, name: feed.collection });
     return c.body(tile, 200, { 'content-type': TILE_TYPE });
   });
   app.all('*', () => {

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { workerData } from 'node:worker_threads';
+import { threadId, workerData } from 'node:worker_threads';
 import {
   Cancelled,
   chosenLayer,
@@ -24,48 +24,67 @@ import { geos } from '../extracts/kept_of_source.ts';
 import { makeLayers } from '../extracts/make_layers.ts';
 import { makeExtract } from '../extracts/make_extract.ts';
 import { Source } from '../store/entities.ts';
-import { entities, openStore, type Entities, type Store } from '../store/store.ts';
-import { loadTable, saveRepaired, saveTable, type SourceDescription } from '../store/table_store.ts';
+import { entities, openStore, type Store } from '../store/store.ts';
+import { WriteTurn } from '../store/write_turn.ts';
+import { loadTable, putToUse, saveRepaired, storeTable, type SourceDescription } from '../store/table_store.ts';
 import { acceptVersion, compareVersions, partOfDifference } from './versions.ts';
 import type { LayerChoice } from '../api/contract.ts';
-import type { JobMessage, JobOutcome, JobResult, JobTask } from './tasks.ts';
+import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './tasks.ts';
 
-const { database } = workerData as { database: string };
+const { database, turn, ceiling } = workerData as JobThreadData;
 let store: Promise<Store> | null = null;
 
 type Report = (share: number, progress: string) => void;
+/** Told of a source that is stored and not yet in use. */
+type Made = (sourceId: number) => void;
 
 /** Runs one job. Nothing it makes can be seen before it is complete. */
 export default async function run({ task, port, stop }: JobMessage): Promise<JobOutcome> {
   const flag = new Int32Array(stop);
+  const tell = (news: JobNews) => port.postMessage(news);
+  tell({ thread: threadId });
   let last = 0;
   const report: Report = (share, progress) => {
     if (Atomics.load(flag, 0) !== 0) throw new Cancelled();
     const now = Date.now();
     if (now - last < 80) return;
     last = now;
-    port.postMessage({ share, progress });
+    refuseTooMuch();
+    tell({ share, progress });
   };
   try {
-    store ??= openStore(database, { migrate: false });
-    return { done: await perform(task, await store, report) };
+    store ??= openStore(database, { migrate: false, turn: new WriteTurn(turn) });
+    return { done: await perform(task, await store, report, (made) => tell({ made })) };
   } catch (error) {
     if (error instanceof Cancelled) return { cancelled: true };
-    return { failed: error instanceof ReadError ? `${error.line}.` : (error as Error).message };
+    if (error instanceof ReadError) return { failed: `${error.line}.` };
+    const { message, stack } = error as Error;
+    return { failed: message, unexpected: stack ?? message };
   } finally {
     port.close();
   }
 }
 
-async function perform(task: JobTask, orm: Store, report: Report): Promise<JobResult> {
+/** The limits of the thread keep its objects below the ceiling; buffers, which those do not count, are counted here. */
+function refuseTooMuch(): void {
+  const { heapUsed, external } = process.memoryUsage();
+  if (heapUsed + external > ceiling)
+    throw new ReadError(
+      `This takes more than ${(ceiling / (1 << 30)).toFixed(1)} GB of memory, which is as much as one job may have`,
+      'Cut the file up, or leave columns out',
+    );
+}
+
+async function perform(task: JobTask, orm: Store, report: Report, made: Made): Promise<JobResult> {
   switch (task.kind) {
     case 'look':
       return { looks: await look(task.folder, task.files, task.reading, report) };
     case 'import':
-      return importLayers(task, orm, report);
+      return importLayers(task, orm, report, made);
     case 'version': {
       const as = { role: 'candidate' as const, versionOf: task.sourceId };
-      const { id } = await importLayer(task.folder, task.layer, as, orm, report);
+      const { id } = await storeLayer(task.folder, task.layer, as, orm, report, made);
+      await putToUse(entities(orm), [{ id, role: 'candidate' }]);
       return { version: await compareVersions(orm, task.sourceId, id, null, task.asOf) };
     }
     case 'compare':
@@ -87,7 +106,7 @@ async function perform(task: JobTask, orm: Store, report: Report): Promise<JobRe
     case 'extract':
       return makeExtract(orm, task, report);
     case 'subset':
-      return subset(task, orm, report);
+      return subset(task, orm, report, made);
   }
 }
 
@@ -95,6 +114,7 @@ async function importLayers(
   task: Extract<JobTask, { kind: 'import' }>,
   orm: Store,
   report: Report,
+  made: Made,
 ): Promise<JobResult> {
   const sourceIds: number[] = [];
   let features = 0;
@@ -102,24 +122,27 @@ async function importLayers(
   try {
     for (const [i, choice] of task.layers.entries()) {
       const part: Report = (done, progress) => report(share * (i + done), progress);
-      const { id, rows } = await importLayer(task.folder, choice, { role: task.role }, orm, part);
+      const { id, rows } = await storeLayer(task.folder, choice, { role: task.role }, orm, part, made);
       sourceIds.push(id);
       features += rows;
     }
-  } catch (error) {
     // Several layers come in together or not at all.
+    await putToUse(entities(orm), sourceIds.map((id) => ({ id, role: task.role }))); // prettier-ignore
+  } catch (error) {
     await entities(orm).nativeDelete(Source, { id: { $in: sourceIds } });
     throw error;
   }
   return { sourceId: sourceIds[0], sourceIds, features };
 }
 
-async function importLayer(
+/** Reads a layer and stores it, not yet in use. */
+async function storeLayer(
   folder: string,
   choice: LayerChoice,
   as: Pick<SourceDescription, 'role' | 'versionOf'>,
   orm: Store,
   report: Report,
+  made: Made,
 ): Promise<{ id: number; rows: number }> {
   const input = await fileInput(join(folder, choice.file));
   const layer = chosenLayer(await layersIn(input, host), choice.layer, choice.file);
@@ -140,32 +163,18 @@ async function importLayer(
     report(0.85, `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`),
   );
   report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
-  const id = await saveTable(entities(orm), table, {
+  const known: SourceDescription = {
     ...as,
-    ...{
-      name: as.versionOf ? choice.name : await freeSourceName(entities(orm), choice.name),
-      fileName: choice.file,
-      layer: choice.layer,
-      notes,
-    },
+    ...{ name: choice.name, fileName: choice.file, layer: choice.layer, notes },
     remarks: [...remarks, ...invalid.remarks],
     invalidShapes: invalid.count,
     format: layer.format.name,
     encoding: encoding ?? null,
     hash: await hashOfFile(join(folder, choice.file)),
     reading: { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt },
-  });
+  };
+  const id = await storeTable(entities(orm), table, known, { made, step: () => report(0.97, `Storing ${choice.name}`) }); // prettier-ignore
   return { id, rows: table.rows };
-}
-
-/** The name, or one with a number behind it where a source has it: filters name sources, so each has its own. */
-async function freeSourceName(em: Entities, name: string): Promise<string> {
-  const taken = new Set(
-    (await em.find(Source, { versionOf: null }, { fields: ['name'] })).map((source) => source.name),
-  );
-  let free = name;
-  for (let n = 2; taken.has(free); n++) free = `${name} ${n}`;
-  return free;
 }
 
 /** The invalid shapes of a table as remarks with reason and place; at most LONGEST_REPORT of them, all counted. */
@@ -206,11 +215,12 @@ async function subset(
   { layer, asOf }: Extract<JobTask, { kind: 'subset' }>,
   orm: Store,
   report: Report,
+  made: Made,
 ): Promise<JobResult> {
   report(0, 'Sifting');
   const request = { title: layer.name, format: 'geopackage', layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
-  const made = new Date();
-  const { layers, note, cut } = await makeLayers(orm, request, asOf, made, report);
+  const when = new Date();
+  const { layers, note, cut } = await makeLayers(orm, request, asOf, when, report);
   const [{ table, rows }] = layers;
   const [told] = note.layers;
   report(0.6, `Copying ${rows.length.toLocaleString('en-GB')} features`);
@@ -218,26 +228,32 @@ async function subset(
   report(0.8, 'Storing');
   const em = entities(orm);
   const source = await em.findOneOrFail(Source, { id: layer.sourceId });
-  const sourceId = await saveTable(em, kept, {
-    name: await freeSourceName(em, layer.name),
-    fileName: source.fileName,
-    format: source.format,
-    layer: source.layer ?? null,
-    encoding: source.encoding ?? null,
-    remarks: [],
-    invalidShapes: 0,
-    role: 'layer',
-    notes: [
-      `Taken on ${made.toISOString().slice(0, 10)} from ${source.name}: ${told.kept} of ${told.of} features. It does not follow later changes.`,
-      `Kept: ${told.sentence}`,
-      ...(told.filter === null ? [] : [`Filter: ${told.filter}`]),
-      `Relative dates counted from ${note.asOf}.`,
-      ...(told.shape.kind === 'as-is' ? [] : [`Shapes: ${shapeChoiceInWords(told.shape)}`]),
-      ...told.remarks,
-      ...note.areas.map(({ name, text }) => `Area ${name}: ${text}`),
-      ...(source.hash ? [`SHA-256 of ${source.fileName}: ${source.hash}`] : []),
-    ],
-  });
+  const sourceId = await storeTable(
+    em,
+    kept,
+    {
+      name: layer.name,
+      fileName: source.fileName,
+      format: source.format,
+      layer: source.layer ?? null,
+      encoding: source.encoding ?? null,
+      remarks: [],
+      invalidShapes: 0,
+      role: 'layer',
+      notes: [
+        `Taken on ${when.toISOString().slice(0, 10)} from ${source.name}: ${told.kept} of ${told.of} features. It does not follow later changes.`,
+        `Kept: ${told.sentence}`,
+        ...(told.filter === null ? [] : [`Filter: ${told.filter}`]),
+        `Relative dates counted from ${note.asOf}.`,
+        ...(told.shape.kind === 'as-is' ? [] : [`Shapes: ${shapeChoiceInWords(told.shape)}`]),
+        ...told.remarks,
+        ...note.areas.map(({ name, text }) => `Area ${name}: ${text}`),
+        ...(source.hash ? [`SHA-256 of ${source.fileName}: ${source.hash}`] : []),
+      ],
+    },
+    { made, step: () => report(0.9, 'Storing') },
+  );
+  await putToUse(em, [{ id: sourceId, role: 'layer' }]);
   return { sourceId, features: rows.length, ...(cut ? { cut } : {}) };
 }
 

@@ -1,8 +1,15 @@
 import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
+import { basename } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import type { JobState } from '../api/contract.ts';
-import type { JobMessage, JobOutcome, JobProgress, JobResult, JobTask } from './tasks.ts';
+import { makingFolder } from '../extracts/make_extract.ts';
+import type { Log } from '../log.ts';
+import { Extract, Source } from '../store/entities.ts';
+import { entities, type Store } from '../store/store.ts';
+import type { WriteTurn } from '../store/write_turn.ts';
+import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './tasks.ts';
 
 /** Runs when a job has ended; null when it did not succeed. May complete the result. */
 type Settle = (result: JobResult | null) => Promise<JobResult | void>;
@@ -10,30 +17,49 @@ type Settle = (result: JobResult | null) => Promise<JobResult | void>;
 interface Job {
   state: JobState;
   stop: Int32Array;
+  /** Ends the thread. */
+  kill: AbortController;
+  /** The thread that works on it, and what it has stored that nobody sees yet. */
+  thread: number | null;
+  made: number[];
 }
 
 /** Finished jobs are remembered this long, in milliseconds, for whoever asks how they ended. */
 const REMEMBERED = 3_600_000;
+/** A job that does not listen so long, in milliseconds, after it was cancelled loses its thread. */
+const LISTENING = 1000;
+/** Jobs side by side: those that read or write whole layers, and, beside them, those that are over soon. */
+const [LARGE_JOBS, SMALL_JOBS] = [2, 4];
+const SMALL: readonly JobTask['kind'][] = ['look', 'compare', 'part', 'accept'];
 
-/** The long work under way and lately finished. */
+const GIGABYTE = 1 << 30;
+
+/** The long work under way and lately finished, each in a thread of its own. */
 export class Jobs {
-  #pool: Piscina;
-  #jobs = new Map<string, Job>();
+  readonly #pools: { small: Piscina; large: Piscina };
+  readonly #jobs = new Map<string, Job>();
+  readonly #store: Store;
+  readonly #turn: WriteTurn;
+  readonly #log: Log;
+  readonly #ceiling: number;
 
-  constructor(worker: string, database: string) {
-    this.#pool = new Piscina({
-      filename: worker,
-      workerData: { database },
-      minThreads: 0,
-      maxThreads: 1,
-      // A thread takes seconds to start; it stays through the pauses of ordinary work.
-      idleTimeout: 600_000,
-    });
+  /** @param ceiling bytes that one job may take */
+  constructor(worker: string, database: string, store: Store, turn: WriteTurn, ceiling: number, log: Log) {
+    [this.#store, this.#turn, this.#log, this.#ceiling] = [store, turn, log, ceiling];
+    const pool = (maxThreads: number) =>
+      new Piscina({
+        filename: worker,
+        workerData: { database, turn: turn.shared, ceiling } satisfies JobThreadData,
+        minThreads: 0,
+        maxThreads,
+        // A thread takes seconds to start; it stays through the pauses of ordinary work.
+        idleTimeout: 600_000,
+        resourceLimits: { maxOldGenerationSizeMb: Math.round(ceiling / (1 << 20)) },
+      });
+    this.#pools = { small: pool(SMALL_JOBS), large: pool(LARGE_JOBS) };
   }
 
-  /**
-   * Starts a job and returns at once.
-   */
+  /** Starts a job and returns at once. */
   start(label: string, task: JobTask, settle?: Settle): JobState {
     const shared = new SharedArrayBuffer(4);
     const state: JobState = {
@@ -45,41 +71,78 @@ export class Jobs {
       error: null,
       result: null,
     };
-    this.#jobs.set(state.id, { state, stop: new Int32Array(shared) });
+    const job: Job = { state, stop: new Int32Array(shared), kill: new AbortController(), thread: null, made: [] };
+    this.#jobs.set(state.id, job);
     const { port1, port2 } = new MessageChannel();
-    port1.on('message', ({ share, progress }: JobProgress) => Object.assign(state, { share, progress }));
-    void this.#run(state, { task, port: port2, stop: shared }, settle).finally(() => {
+    port1.on('message', (news: JobNews) => {
+      if ('thread' in news) job.thread = news.thread;
+      else if ('made' in news) job.made.push(news.made);
+      else Object.assign(state, news);
+    });
+    void this.#run(job, task, { task, port: port2, stop: shared }, settle).finally(() => {
       port1.close();
       setTimeout(() => this.#jobs.delete(state.id), REMEMBERED).unref();
     });
     return state;
   }
 
-  async #run(state: JobState, message: JobMessage, settle?: Settle): Promise<void> {
-    const outcome = await this.#outcome(message);
-    const final = await settle?.('done' in outcome ? outcome.done : null);
+  async #run(job: Job, task: JobTask, message: JobMessage, settle?: Settle): Promise<void> {
+    const { state } = job;
+    let outcome: JobOutcome;
+    let final: JobResult | void = undefined;
+    try {
+      outcome = await this.#outcome(job, task, message);
+      final = await settle?.('done' in outcome ? outcome.done : null);
+    } catch (error) {
+      this.#log.error(`Job ${state.label}`, error);
+      outcome = { failed: `The last step failed: ${(error as Error).message}` };
+    }
     if ('done' in outcome)
       Object.assign(state, { state: 'done', share: 1, progress: 'Done', result: final ?? outcome.done });
     else if ('failed' in outcome) Object.assign(state, { state: 'failed', error: outcome.failed });
     else Object.assign(state, { state: 'cancelled', progress: 'Cancelled; nothing was kept' });
   }
 
-  async #outcome(message: JobMessage): Promise<JobOutcome> {
+  async #outcome(job: Job, task: JobTask, message: JobMessage): Promise<JobOutcome> {
+    const pool = SMALL.includes(task.kind) ? this.#pools.small : this.#pools.large;
     try {
-      return (await this.#pool.run(message, { transferList: [message.port] })) as JobOutcome;
+      const outcome = (await pool.run(message, { transferList: [message.port], signal: job.kill.signal })) as JobOutcome; // prettier-ignore
+      if ('unexpected' in outcome) this.#log.error(`Job ${job.state.label}`, outcome.unexpected);
+      return outcome;
     } catch (error) {
-      return { failed: (error as Error).message };
+      // The thread is gone in the middle of its work: what it held and left is taken away here.
+      await this.#cleanUp(job, task);
+      if (job.kill.signal.aborted) return { cancelled: true };
+      this.#log.error(`Job ${job.state.label}`, error);
+      const { code, message: text } = error as NodeJS.ErrnoException;
+      if (code === 'ERR_WORKER_OUT_OF_MEMORY')
+        return { failed: `This takes more than ${(this.#ceiling / GIGABYTE).toFixed(1)} GB of memory, which is as much as one job may have; nothing was kept. Cut the file up, or leave columns out.` }; // prettier-ignore
+      return { failed: text };
     }
+  }
+
+  async #cleanUp(job: Job, task: JobTask): Promise<void> {
+    if (job.thread !== null) this.#turn.giveFor(job.thread);
+    if (job.made.length > 0)
+      await entities(this.#store).nativeDelete(Source, { id: { $in: job.made }, role: 'making' });
+    if (task.kind !== 'extract') return;
+    // It may have been whole just before.
+    if ((await entities(this.#store).count(Extract, { id: basename(task.folder) })) === 0)
+      for (const folder of [makingFolder(task.folder), task.folder]) await rm(folder, { recursive: true, force: true });
   }
 
   get(id: string): JobState | null {
     return this.#jobs.get(id)?.state ?? null;
   }
 
-  /** Asks a job to stop; it ends as cancelled at its next step. */
+  /** Asks a job to stop; where it does not listen its thread is ended. */
   cancel(id: string): void {
     const job = this.#jobs.get(id);
-    if (job) Atomics.store(job.stop, 0, 1);
+    if (!job || job.state.state !== 'running') return;
+    Atomics.store(job.stop, 0, 1);
+    // What has not begun, or does not listen, ends without being asked.
+    if (job.thread === null) job.kill.abort();
+    else setTimeout(() => job.state.state === 'running' && job.kill.abort(), LISTENING).unref();
   }
 
   async settled(id: string): Promise<JobState> {
@@ -89,6 +152,6 @@ export class Jobs {
   }
 
   async close(): Promise<void> {
-    await this.#pool.destroy();
+    await Promise.all([this.#pools.small.destroy(), this.#pools.large.destroy()]);
   }
 }

@@ -1,5 +1,6 @@
 import type { DifferenceRows } from '@clean-sieve/core';
 import type { MessagePort } from 'node:worker_threads';
+import type { ThreadData } from '../store/store.ts';
 import type { ExtractLayer, ExtractRequest, JobState, LayerChoice, ReadingChoice } from '../api/contract.ts';
 
 /** Long work, done in a thread of its own. */
@@ -15,9 +16,15 @@ export type JobTask =
   | { kind: 'extract'; request: ExtractRequest; asOf: number; folder: string; again: string | null }
   | { kind: 'subset'; layer: ExtractLayer; asOf: number };
 
+/** What a thread for jobs is opened with. */
+export interface JobThreadData extends ThreadData {
+  /** Bytes that a job may take; beyond, it is refused. */
+  ceiling: number;
+}
+
 export interface JobMessage {
   task: JobTask;
-  /** Receives JobProgress. */
+  /** Receives JobNews. */
   port: MessagePort;
   /** One Int32: not 0 once the job is to stop. */
   stop: SharedArrayBuffer;
@@ -28,7 +35,10 @@ export interface JobProgress {
   progress: string;
 }
 
+/** What a job tells on its way: how far it is, which thread works on it, what it has stored that nobody sees yet. */
+export type JobNews = JobProgress | { thread: number } | { made: number };
+
 export type JobResult = NonNullable<JobState['result']>;
 
 /** How a job ended. Said as a value, because an error loses its class on the way between threads. */
-export type JobOutcome = { done: JobResult } | { failed: string } | { cancelled: true };
+export type JobOutcome = { done: JobResult } | { failed: string; unexpected?: string } | { cancelled: true };

@@ -1,28 +1,123 @@
 import { Piscina } from 'piscina';
+import type { ThreadData } from '../store/store.ts';
+import type { WriteTurn } from '../store/write_turn.ts';
 import type { SiftTask } from './tasks.ts';
 
 /** A question that cannot be answered as it is put. */
 export class RefusedError extends Error {}
+/** A question that nobody waits for any more. */
+export class UnwantedError extends Error {}
+/** Refused because the answer takes too long, or too many wait already. */
+export class TooMuchError extends Error {}
 
-/** Puts questions to the sifting thread. One thread, so that opened sources and remembered masks are shared by all. */
+export interface AskOptions {
+  /** Aborted when nobody waits for the answer any more. */
+  signal?: AbortSignal;
+}
+
+/** What may be asked of a thread that strangers ask. */
+export interface Limits {
+  /** Milliseconds that one answer may take. */
+  time: number;
+  /** Questions that may wait. */
+  waiting: number;
+}
+
+type Outcome = { answer: unknown } | { refused: string };
+
+interface Question {
+  task: SiftTask;
+  urgency: number;
+  signal: AbortSignal | undefined;
+  settle: (outcome: Promise<unknown>) => void;
+}
+
+/** What is said of changes comes before all questions; counts and masks come before what is drawn beside them. */
+const URGENCY: Partial<Record<SiftTask['kind'], number>> = { forget: 0, areas: 0, check: 1, sift: 1, counts: 2, rows: 2, rowNumbers: 2, why: 2, feature: 2, display: 2, curve: 4 }; // prettier-ignore
+const ORDINARY = 3;
+/** A question that nobody waits for any more and that goes on so long, in milliseconds, loses its thread. */
+const UNWANTED = 1000;
+
+/**
+ * Puts questions to a sifting thread, one at a time, the most urgent first. One thread, so that opened sources and remembered
+ * masks are shared by all.
+ */
 export class SiftService {
-  #pool: Piscina;
+  readonly #pool: Piscina;
+  readonly #limits: Limits | null;
+  readonly #waiting: Question[] = [];
+  #busy = false;
 
-  constructor(worker: string, database: string) {
+  constructor(worker: string, database: string, turn: WriteTurn, limits: Limits | null = null) {
+    this.#limits = limits;
     this.#pool = new Piscina({
       filename: worker,
-      workerData: { database },
+      workerData: { database, turn: turn.shared } satisfies ThreadData,
       minThreads: 1,
       maxThreads: 1,
       idleTimeout: Infinity,
     });
   }
 
-  /** @param T the answer that goes with the kind of task */
-  async ask<T>(task: SiftTask): Promise<T> {
-    const outcome = (await this.#pool.run(task)) as { answer: T } | { refused: string };
-    if ('refused' in outcome) throw new RefusedError(outcome.refused);
-    return outcome.answer;
+  /**
+   * @param T the answer that goes with the kind of task
+   * @throws RefusedError, UnwantedError, TooMuchError
+   */
+  async ask<T>(task: SiftTask, { signal }: AskOptions = {}): Promise<T> {
+    if (signal?.aborted) throw new UnwantedError('Nobody waits for the answer');
+    if (this.#limits && this.#waiting.length >= this.#limits.waiting)
+      throw new TooMuchError('Too many questions are waiting; try again in a minute');
+    const answer = await new Promise<unknown>((resolve) => {
+      const question: Question = { task, signal, settle: resolve, urgency: URGENCY[task.kind] ?? ORDINARY };
+      this.#waiting.push(question);
+      signal?.addEventListener('abort', () => this.#giveUp(question), { once: true });
+      void this.#next();
+    });
+    return answer as T;
+  }
+
+  /** Of what has not begun nothing is done. */
+  #giveUp(question: Question): void {
+    const at = this.#waiting.indexOf(question);
+    if (at < 0) return;
+    this.#waiting.splice(at, 1);
+    question.settle(Promise.reject(new UnwantedError('Nobody waits for the answer')));
+  }
+
+  async #next(): Promise<void> {
+    if (this.#busy || this.#waiting.length === 0) return;
+    this.#busy = true;
+    const most = Math.min(...this.#waiting.map(({ urgency }) => urgency));
+    const [question] = this.#waiting.splice(this.#waiting.findIndex(({ urgency }) => urgency === most), 1); // prettier-ignore
+    const outcome = this.#answer(question);
+    question.settle(outcome);
+    await outcome.catch(() => undefined);
+    this.#busy = false;
+    void this.#next();
+  }
+
+  async #answer({ task, signal }: Question): Promise<unknown> {
+    const kill = new AbortController();
+    const limit = this.#limits ? setTimeout(() => kill.abort(), this.#limits.time) : undefined;
+    let left: NodeJS.Timeout | undefined;
+    // The interface's own thread keeps its opened sources: what it no longer wants is soon over.
+    const leave = () => (left = setTimeout(() => kill.abort(), UNWANTED));
+    if (this.#limits) signal?.addEventListener('abort', leave, { once: true });
+    try {
+      const outcome = (await this.#pool.run(task, { signal: kill.signal })) as Outcome;
+      if ('refused' in outcome) throw new RefusedError(outcome.refused);
+      return outcome.answer;
+    } catch (error) {
+      if (!kill.signal.aborted) throw error;
+      if (signal?.aborted) throw new UnwantedError('Nobody waits for the answer');
+      throw new TooMuchError(
+        `The answer takes longer than ${this.#limits!.time / 1000} seconds; ask for less at a time`,
+      );
+    } finally {
+      clearTimeout(limit);
+      clearTimeout(left);
+      signal?.removeEventListener('abort', leave);
+    }
   }
 
   async close(): Promise<void> {

@@ -68,7 +68,8 @@ import type {
   ValuesAnswer,
 } from '../api/contract.ts';
 import { packSift } from '../api/sift_frame.ts';
-import { entities, openStore, type Store } from '../store/store.ts';
+import { entities, openStore, type Store, type ThreadData } from '../store/store.ts';
+import { WriteTurn } from '../store/write_turn.ts';
 import { loadTable } from '../store/table_store.ts';
 import { areaShapes } from '../workspace.ts';
 import { feedSystems } from '../feeds/params.ts';
@@ -80,7 +81,7 @@ import type { SiftTask } from './tasks.ts';
 
 /** The thread that holds the opened sources and answers every question about them. */
 
-const { database } = workerData as { database: string };
+const { database, turn } = workerData as ThreadData;
 const OPEN_SOURCES = 12;
 
 interface OpenSource {
@@ -100,7 +101,7 @@ let geos: Promise<Geos> | null = null;
 const open = new Map<number, OpenSource>();
 let areas: Promise<AreaShapes> | null = null;
 
-const theStore = () => (store ??= openStore(database, { migrate: false }));
+const theStore = () => (store ??= openStore(database, { migrate: false, turn: new WriteTurn(turn) }));
 
 async function opened(sourceId: number): Promise<OpenSource> {
   let source = open.get(sourceId);

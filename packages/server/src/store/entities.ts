@@ -12,8 +12,11 @@ export const Workspace = defineEntity({
   },
 });
 
-/** `ground`: the land that the map is drawn on. `candidate`, `older`: versions of another source, not in use. */
-export type SourceRole = 'layer' | 'ground' | 'candidate' | 'older';
+/**
+ * `ground`: the land that the map is drawn on. `candidate`, `older`: versions of another source, not in use. `making`: not whole
+ * yet, and seen by nobody; what is left of it at a start was never finished.
+ */
+export type SourceRole = 'layer' | 'ground' | 'candidate' | 'older' | 'making';
 
 export const Source = defineEntity({
   name: 'Source',

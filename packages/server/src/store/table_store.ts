@@ -36,22 +36,37 @@ export interface SourceDescription {
   reading?: ReadingChoice | null;
 }
 
+/** Stores a table as a source, all or nothing. @returns id of the source */
+export async function saveTable(em: Entities, table: FeatureTable, description: SourceDescription): Promise<number> {
+  const id = await storeTable(em, table, description);
+  await putToUse(em, [{ id, role: description.role }]);
+  return id;
+}
+
+/** So many bytes go to the disk in one transaction, so that nobody waits long for their turn to write. */
+const BATCH_BYTES = 8 << 20;
+
 /**
- * Stores a table as a source, all or nothing. Blobs go through the query builder, because values that pass an entity
- * are escaped into the statement's text.
+ * Stores a table as a source that nobody sees before it is put to use; where anything fails, nothing stays. Blobs go through
+ * the query builder, because values that pass an entity are escaped into the statement's text.
+ * @param told `made` is called with the source once there is something of it, `step` between transactions; may throw to stop
  * @returns id of the source
  */
-export async function saveTable(em: Entities, table: FeatureTable, description: SourceDescription): Promise<number> {
-  // Summaries take time; they are made before the transaction begins so that it is short.
+export async function storeTable(
+  em: Entities,
+  table: FeatureTable,
+  { role: _, ...known }: SourceDescription,
+  told: { made?: (id: number) => void; step?: () => void } = {},
+): Promise<number> {
+  // Summaries take time; they are made before anything is written.
   const summaries = table.columns.map((column) => summarise(column, table.rows));
   const extent = lonLatExtentOf(table);
-  return em.transactional(async (tx) => {
+  const { id, columns } = await em.transactional(async (tx) => {
     const workspace = await tx.findOneOrFail(Workspace, { id: { $gt: 0 } });
-    const { fileName, ...known } = description;
     const source = tx.create(Source, {
       ...known,
-      fileName,
       workspace,
+      role: 'making',
       rowCount: table.rows,
       crs: table.crs,
       extent: extent[0] <= extent[2] ? extent : null,
@@ -59,7 +74,7 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
       shapes: 'original',
       takenAt: new Date().toISOString(),
     });
-    const columns = table.columns.map((column, ordinal) =>
+    const made = table.columns.map((column, ordinal) =>
       tx.create(SourceColumn, {
         source,
         ordinal,
@@ -72,11 +87,64 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
       }),
     );
     await tx.flush();
-    const run = runIn(tx);
-    for (const [c, column] of table.columns.entries()) await saveValues(run, columns[c].id, column);
-    await saveGeometry(run, source.id, 'original', table.geometry);
-    return source.id;
+    return { id: source.id, columns: made.map((column) => column.id) };
   });
+  try {
+    told.made?.(id);
+    const values = table.columns.flatMap((column, c) => valuesToSave(columns[c], column));
+    await saveInBatches(
+      em,
+      [...values, ...geometryToSave(id, 'original', table.geometry)],
+      told.step ?? (() => undefined),
+    );
+  } catch (error) {
+    await em.nativeDelete(Source, { id });
+    throw error;
+  }
+  return id;
+}
+
+async function saveInBatches(em: Entities, saves: readonly Save[], step: () => void): Promise<void> {
+  for (let next = 0; next < saves.length;) {
+    step();
+    await em.transactional(async (tx) => {
+      const run = runIn(tx);
+      for (let bytes = 0; next < saves.length && bytes < BATCH_BYTES; next++) bytes += await saves[next](run);
+    });
+  }
+}
+
+/** Sources of their own, beside versions and what is being made. */
+export const IN_USE: { role: { $in: SourceRole[] } } = { role: { $in: ['layer', 'ground'] } };
+
+/**
+ * Lets stored tables be seen, all at once. One that would bear a name that another source has gets a number behind it: filters
+ * name sources, so each has its own name. A version came in after those that were there, whatever the clock says.
+ */
+export async function putToUse(em: Entities, made: readonly { id: number; role: SourceRole }[]): Promise<void> {
+  await em.transactional(async (tx) => {
+    const taken = new Set((await tx.find(Source, IN_USE, { fields: ['name'] })).map(({ name }) => name));
+    for (const { id, role } of made) {
+      const source = await tx.findOneOrFail(Source, { id });
+      source.role = role;
+      const { versionOf } = source;
+      if (versionOf) {
+        const others = await tx.find(Source, { $or: [{ id: versionOf }, { versionOf }], role: { $ne: 'making' } });
+        const last = Math.max(...others.map(({ takenAt }) => Date.parse(takenAt)));
+        source.takenAt = new Date(Math.max(Date.parse(source.takenAt), last + 1)).toISOString();
+        continue;
+      }
+      const { name } = source;
+      for (let n = 2; taken.has(source.name); n++) source.name = `${name} ${n}`;
+      taken.add(source.name);
+    }
+    await tx.flush();
+  });
+}
+
+/** Takes away what was being made when the program stopped, and versions that were being compared and never accepted. */
+export async function removeUnfinished(em: Entities): Promise<void> {
+  await em.nativeDelete(Source, { role: { $in: ['making', 'candidate'] } });
 }
 
 /** What belongs to a version rather than to the source that goes through its versions. */
@@ -119,29 +187,47 @@ export async function exchangeVersions(em: Entities, sourceId: number, versionId
 
 type Run = (sql: string, values: unknown[]) => Promise<unknown>;
 
-async function saveValues(run: Run, columnId: number, { dictionary, chunks }: Column): Promise<void> {
-  if (dictionary)
-    await run('update source_column set dictionary = ? where id = ?', [
-      blob([dictionary.bytes, dictionary.offsets]),
-      columnId,
-    ]);
-  for (const [ordinal, chunk] of chunks.entries()) {
-    const [min, max] = 'min' in chunk && chunk.min <= chunk.max ? [chunk.min, chunk.max] : [null, null];
+/** Writes one blob. @returns its bytes */
+type Save = (run: Run) => Promise<number>;
+
+const saving = (sql: string, values: unknown[], blobOf: () => Buffer): Save => {
+  return async (run) => {
+    const bytes = blobOf();
     await run(
-      'insert into row_group (column_id, ordinal, row_count, nulls, `min`, `max`, `values`) values (?, ?, ?, ?, ?, ?, ?)',
-      [columnId, ordinal, chunk.rows, chunk.nulls, min, max, blob(chunkArrays(chunk))],
+      sql,
+      values.map((value) => (value === BLOB ? bytes : value)),
     );
-  }
+    return bytes.length;
+  };
+};
+/** Where the blob goes among the values. */
+const BLOB = Symbol('blob');
+
+function valuesToSave(columnId: number, { dictionary, chunks }: Column): Save[] {
+  const saves = chunks.map((chunk, ordinal) => {
+    const [min, max] = 'min' in chunk && chunk.min <= chunk.max ? [chunk.min, chunk.max] : [null, null];
+    return saving(
+      'insert into row_group (column_id, ordinal, row_count, nulls, `min`, `max`, `values`) values (?, ?, ?, ?, ?, ?, ?)',
+      [columnId, ordinal, chunk.rows, chunk.nulls, min, max, BLOB],
+      () => blob(chunkArrays(chunk)),
+    );
+  });
+  if (!dictionary) return saves;
+  const texts = () => blob([dictionary.bytes, dictionary.offsets]);
+  return [saving('update source_column set dictionary = ? where id = ?', [BLOB, columnId], texts), ...saves];
 }
 
-async function saveGeometry(run: Run, sourceId: number, variant: Variant, chunks: GeometryChunk[]): Promise<void> {
-  for (const [ordinal, chunk] of chunks.entries()) {
-    const { types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows } = chunk;
-    await run('insert into geometry (source_id, variant, ordinal, row_count, shapes) values (?, ?, ?, ?, ?)', [
-      ...[sourceId, variant, ordinal, chunk.rows],
-      blob([types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows]),
-    ]);
-  }
+function geometryToSave(sourceId: number, variant: Variant, chunks: GeometryChunk[]): Save[] {
+  return chunks.map((chunk, ordinal) =>
+    saving(
+      'insert into geometry (source_id, variant, ordinal, row_count, shapes) values (?, ?, ?, ?, ?)',
+      [sourceId, variant, ordinal, chunk.rows, BLOB],
+      () => {
+        const { types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows } = chunk;
+        return blob([types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows]);
+      },
+    ),
+  );
 }
 
 /** Stores the repaired copy of a source's geometry beside the original and puts it to use, all or nothing. */
@@ -149,7 +235,7 @@ export async function saveRepaired(em: Entities, sourceId: number, chunks: Geome
   await em.transactional(async (tx) => {
     const run = runIn(tx);
     await run("delete from geometry where source_id = ? and variant = 'repaired'", [sourceId]);
-    await saveGeometry(run, sourceId, 'repaired', chunks);
+    for (const save of geometryToSave(sourceId, 'repaired', chunks)) await save(run);
     await tx.nativeUpdate(Source, { id: sourceId }, { shapes: 'repaired' });
   });
 }
@@ -165,7 +251,8 @@ export async function addColumn(em: Entities, sourceId: number, column: Column, 
       ...{ hidden: false, derivation, dictionary: null },
     });
     await tx.flush();
-    await saveValues(runIn(tx), row.id, column);
+    const run = runIn(tx);
+    for (const save of valuesToSave(row.id, column)) await save(run);
   });
 }
 

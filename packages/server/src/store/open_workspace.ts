@@ -1,0 +1,76 @@
+import { rm, readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { MAKING } from '../extracts/make_extract.ts';
+import { Extract } from './entities.ts';
+import { MIGRATIONS } from './migrations.ts';
+import { entities, openStore, type Store } from './store.ts';
+import { removeUnfinished } from './table_store.ts';
+import type { WriteTurn } from './write_turn.ts';
+
+/** A workspace that cannot be opened, said for whoever starts the program. */
+export class CannotOpenError extends Error {}
+
+/**
+ * Opens the workspace of a folder that is locked, and takes away what was under way when the program last stopped: uploads,
+ * sources and extracts that were being made, versions that were being compared, files of extracts that were deleted.
+ * @throws CannotOpenError for a database that is damaged, of a newer program, or may not be written
+ */
+export async function openWorkspace(data: string, turn: WriteTurn): Promise<Store> {
+  const path = join(data, 'workspace.sqlite');
+  const store = await opened(path, turn);
+  await rm(join(data, 'uploads'), { recursive: true, force: true });
+  const em = entities(store);
+  await removeUnfinished(em);
+  const extracts = new Set((await em.find(Extract, {}, { fields: ['id'] })).map(({ id }) => id));
+  for (const name of await namesIn(join(data, 'extracts')))
+    if (name.startsWith(MAKING) || (isId(name) && !extracts.has(name)))
+      await rm(join(data, 'extracts', name), { recursive: true, force: true });
+  return store;
+}
+
+const isId = (name: string) => /^[\da-f]{8}(-[\da-f]{4}){3}-[\da-f]{12}$/.test(name);
+
+async function namesIn(folder: string): Promise<string[]> {
+  try {
+    return await readdir(folder);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return [];
+    throw error;
+  }
+}
+
+async function opened(path: string, turn: WriteTurn): Promise<Store> {
+  let store: Store | null = null;
+  try {
+    // What a newer program changed is told before anything of it is touched.
+    store = await openStore(path, { migrate: false, turn });
+    const unknown = await unknownChanges(store);
+    if (unknown.length > 0)
+      throw new CannotOpenError(`The workspace ${path} was last opened by a newer Clean Sieve, which made changes that this one does not know (${unknown.join(', ')}). Open it with that one, or choose another folder with --data.`); // prettier-ignore
+    await store.getMigrator().up();
+    return store;
+  } catch (error) {
+    await store?.close();
+    throw told(error, path);
+  }
+}
+
+async function unknownChanges(store: Store): Promise<string[]> {
+  const connection = store.em.getConnection();
+  const tables = await connection.execute<unknown[]>("select name from sqlite_master where name = 'mikro_orm_migrations'"); // prettier-ignore
+  if (tables.length === 0) return [];
+  const made = await connection.execute<{ name: string }[]>('select name from mikro_orm_migrations');
+  const known = new Set(MIGRATIONS.map(({ name }) => name));
+  return made.map(({ name }) => name).filter((name) => !known.has(name));
+}
+
+function told(error: unknown, path: string): unknown {
+  const { message } = error as Error;
+  if (/not a database|malformed|corrupt/i.test(message))
+    return new CannotOpenError(`The workspace ${path} is damaged and cannot be opened. Put a copy of it back, or choose another folder with --data; the files of extracts beside it are whole.`); // prettier-ignore
+  if (/readonly|read-only|unable to open|permission denied|EACCES|EROFS/i.test(message))
+    return new CannotOpenError(`The workspace ${path} may not be written. Give this user the right to, or choose another folder with --data.`); // prettier-ignore
+  if (/disk is full|SQLITE_FULL|ENOSPC/i.test(message))
+    return new CannotOpenError(`The disk of ${path} is full; nothing was changed. Make room, or choose another folder with --data.`); // prettier-ignore
+  return error;
+}
