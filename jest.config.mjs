@@ -1,5 +1,5 @@
 export default {
-  roots: ['<rootDir>/packages', '<rootDir>/demo', '<rootDir>/oracle'],
+  roots: ['<rootDir>/packages', '<rootDir>/demo', '<rootDir>/oracle', '<rootDir>/faults'],
   testMatch: ['**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   moduleNameMapper: {

@@ -3,19 +3,19 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Group, TreeNode } from '@clean-sieve/core';
+import { Client } from '../e2e/support/client.ts';
 import { startServer, TOP, type Running } from '../e2e/support/server.ts';
 import type { SiftHead } from '../packages/server/src/api/contract.ts';
 import type { Records } from './records.ts';
 
-type Json = Record<string, unknown>;
-
-/** A running server without the demo, as any program would use it: over HTTP, all answers read by hand. */
-export class Served {
+/** A running server without the demo. */
+export class Served extends Client {
   readonly #server: Running;
   /** Files of this run. */
   readonly folder: string;
 
   private constructor(server: Running) {
+    super(server.url);
     this.#server = server;
     this.folder = mkdtempSync(join(tmpdir(), 'clean-sieve-oracle-'));
   }
@@ -32,45 +32,13 @@ export class Served {
     await this.#server.stop();
   }
 
-  async bytes(path: string, init?: RequestInit): Promise<Buffer> {
-    // Kept open, a connection would be closed by the server while the plain evaluator is at work.
-    const answer = await fetch(this.#server.url + path, {
-      ...init,
-      headers: { ...init?.headers, connection: 'close' },
-    });
-    const bytes = Buffer.from(await answer.arrayBuffer());
-    if (!answer.ok) throw new Error(`${init?.method ?? 'GET'} ${path}: ${answer.status} ${bytes.toString()}`);
-    return bytes;
-  }
-
-  async get<T = Json>(path: string): Promise<T> {
-    return JSON.parse((await this.bytes(path)).toString()) as T;
-  }
-
-  async send<T = Json>(method: string, path: string, body?: unknown): Promise<T> {
-    const bytes = await this.bytes(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }); // prettier-ignore
-    return (bytes.length === 0 ? null : JSON.parse(bytes.toString())) as T;
-  }
-
-  async job<T>(id: string): Promise<T> {
-    for (;;) {
-      const job = await this.get<{ state: string; error: string | null; result: T }>(`api/jobs/${id}`);
-      if (job.state === 'done') return job.result;
-      if (job.state !== 'running') throw new Error(`The job ended: ${job.error}`);
-      await new Promise((done) => setTimeout(done, 20));
-    }
-  }
-
   /** Writes the features down as GeoJSON and brings that in. */
-  async bringIn(records: Records, name: string): Promise<{ sourceId: number; file: string }> {
+  async bringInRecords(records: Records, name: string): Promise<{ sourceId: number; file: string }> {
     const text = geoJson(records);
     const file = join(this.folder, `${name}.geojson`);
     writeFileSync(file, text);
-    const { upload } = JSON.parse((await this.bytes(`api/uploads?name=${name}.geojson`, { method: 'POST', body: text })).toString()) as { upload: string }; // prettier-ignore
-    const layer = { file: `${name}.geojson`, layer: name, name };
-    const { id } = await this.send<{ id: string }>('POST', `api/uploads/${upload}/imports`, { layers: [layer] });
-    const { sourceIds } = await this.job<{ sourceIds: number[] }>(id);
-    return { sourceId: sourceIds[0], file };
+    const [sourceId] = await this.bringIn({ [`${name}.geojson`]: text });
+    return { sourceId, file };
   }
 
   /** The stack's numbers and the mask that the map draws by, one truth a feature. */

@@ -49,7 +49,7 @@ test('a wrong row, value or shape in a file is found and told', () => {
 test('what another sieve of the same source keeps is the same on the stack, in a feed, in an extract and made again', async () => {
   const random = new Random(7);
   const records = anyRecords(random, 97);
-  const { sourceId, file } = await served.bringIn(records, 'siblings');
+  const { sourceId, file } = await served.bringInRecords(records, 'siblings');
   const low: TreeNode = { kind: 'condition', id: 'low', expr: call('<', property('row_no'), 40) };
   await served.publish(sourceId, 'low ones', [low]);
   const third: TreeNode = { kind: 'condition', id: 'third', expr: call('=', call('%', property('row_no'), 3), 0) };

@@ -48,7 +48,7 @@ let next = 0;
  */
 export async function surfaceDifference(served: Served, made: Case, random: Random): Promise<string | null> {
   const name = `table_${next++}`;
-  const { sourceId, file } = await served.bringIn(made.records, name);
+  const { sourceId, file } = await served.bringInRecords(made.records, name);
   const asked: Asked = { served, made, sourceId, name, file };
   const everything = await served.publish(sourceId, `all of ${name}`, []);
   for (const { expr, text } of made.asked) {

@@ -16,19 +16,35 @@ export interface Running {
 }
 
 export async function startServer(
-  options: { demo: boolean; data?: string; removeData?: boolean } = { demo: true },
+  options: { demo: boolean; data?: string; removeData?: boolean; env?: Record<string, string>; more?: string[] } = {
+    demo: true,
+  },
 ): Promise<Running> {
   const data = options.data ?? mkdtempSync(join(tmpdir(), 'clean-sieve-e2e-'));
-  const args = ['--no-warnings', MAIN, '--port', '0', '--data', data, ...(options.demo ? [] : ['--no-demo'])];
-  const child = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+  const args = [
+    '--no-warnings',
+    MAIN,
+    '--port',
+    '0',
+    '--data',
+    data,
+    ...(options.demo ? [] : ['--no-demo']),
+    ...(options.more ?? []),
+  ];
+  const child = spawn(process.execPath, args, {
+    stdio: ['ignore', 'pipe', 'pipe'],
+    env: { ...process.env, ...options.env },
+  });
   const url = await address(child);
   return {
     url,
     data,
     async stop(signal = 'SIGTERM') {
-      const ended = new Promise((done) => child.once('exit', done));
-      child.kill(signal);
-      await ended;
+      if (child.exitCode === null && child.signalCode === null) {
+        const ended = new Promise((done) => child.once('exit', done));
+        child.kill(signal);
+        await ended;
+      }
       if (options.removeData !== false) rmSync(data, { recursive: true, force: true });
     },
   };

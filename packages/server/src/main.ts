@@ -12,8 +12,9 @@ import { logTo } from './log.ts';
 import { feedsAreAt } from './workspace.ts';
 import { SiftService } from './sifting/sift_service.ts';
 import { CodeList, Source, Workspace } from './store/entities.ts';
+import { started } from './steps.ts';
 import { lockFolder } from './store/folder_lock.ts';
-import { openWorkspace } from './store/open_workspace.ts';
+import { closeWorkspace, openWorkspace } from './store/open_workspace.ts';
 import { entities, type Store } from './store/store.ts';
 import { WriteTurn } from './store/write_turn.ts';
 
@@ -100,6 +101,7 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) => {
     const address = `http://127.0.0.1:${info.port}/`;
     lock.isAt(address);
+    started();
     process.stdout.write(`Clean Sieve is at ${address}\n`);
   });
   server.on('error', (error: NodeJS.ErrnoException) => {
@@ -118,10 +120,13 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   const stop = () => {
     server.close();
     outside?.close();
-    void Promise.all([sifting.close(), published.close(), jobs.close(), store.close()]).finally(() => {
-      lock.release();
-      process.exit(0);
-    });
+    void Promise.all([sifting.close(), published.close(), jobs.close()])
+      .then(() => closeWorkspace(store))
+      .catch((error: unknown) => log.error('Stopping', error))
+      .finally(() => {
+        lock.release();
+        process.exit(0);
+      });
   };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);

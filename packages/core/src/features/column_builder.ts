@@ -1,3 +1,4 @@
+import { refuseTooLong } from '../formats/limits.ts';
 import { printJson } from './exact_json.ts';
 import { parseDate, parseInstant, PRECISIONS } from '../time/calendar.ts';
 import { GROUP_ROWS, NO_OFFSET, type Column, type ColumnChunk, type ColumnSchema } from './column.ts';
@@ -117,7 +118,10 @@ export class ColumnBuilder {
     if (this.#kind !== 'text') this.#turnToText();
     const group = this.#present(row);
     let code = this.#codeOf.get(text);
-    if (code === undefined) this.#codeOf.set(text, (code = this.#codeOf.size));
+    if (code === undefined) {
+      refuseTooLong(text, this.schema.name);
+      this.#codeOf.set(text, (code = this.#codeOf.size));
+    }
     const i = row % GROUP_ROWS;
     const codes = this.#codes[group];
     if (!codes || i >= codes.length) this.#codes[group] = grownTo(codes ?? new Uint32Array(0), i);

@@ -1,5 +1,6 @@
 import type { Geometry } from 'geojson';
 import { CRS84 } from '../crs/crs.ts';
+import { refuseTooManyColumns } from '../formats/limits.ts';
 import { GROUP_ROWS } from './column.ts';
 import { ColumnBuilder } from './column_builder.ts';
 import type { GeometryChunk } from './geometry.ts';
@@ -21,7 +22,9 @@ export class TableBuilder {
   /** Makes sure that a column exists, in this position, even if no feature has a value for it. */
   column(name: string): ColumnBuilder {
     let column = this.#columns.get(name);
-    if (!column) this.#columns.set(name, (column = new ColumnBuilder({ name })));
+    if (column) return column;
+    refuseTooManyColumns(this.#columns.size);
+    this.#columns.set(name, (column = new ColumnBuilder({ name })));
     return column;
   }
 

@@ -31,6 +31,7 @@ import { Area, CodeList, Feed, Sieve, Source, SourceColumn, type FeedRow, type S
 import { addColumn, IN_USE, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
+import { step } from '../steps.ts';
 import { extractRoutes } from './extracts.ts';
 import { problemOf } from './problems.ts';
 import { safeInterface } from './safe_headers.ts';
@@ -145,6 +146,10 @@ export function makeApp(services: Services): Hono {
     await next();
   });
   app.use(contextStorage());
+  app.use(async (c, next) => {
+    await next();
+    if (c.req.method !== 'GET') step('answer');
+  });
 
   const id = (text: string) => z.coerce.number().int().positive().parse(text);
   const em = (): Entities => entities(store);

@@ -52,7 +52,9 @@ const group: z.ZodType<Group> = z.object({
 export const treeSchema = group;
 
 export const isoDay = z.iso.date();
-const name = z.string().trim().min(1).max(200);
+/** Characters that no name or text of a line holds: they cannot be seen, and some end a text in the database. */
+const line = (most: number) => z.string().trim().max(most).regex(/^\P{Cc}*$/u, 'holds a character that cannot be seen'); // prettier-ignore
+const name = line(200).min(1);
 
 const columnInfo = z.object({
   name: z.string(),
@@ -187,8 +189,8 @@ export const workspaceChange = z.object({ name: name.optional(), asOf: isoDay.nu
 export const sourceChange = z.object({ name, shapes: z.enum(['original', 'repaired']) }).partial();
 export const columnChange = z
   .object({
-    title: z.string().trim().max(200).nullable(),
-    description: z.string().trim().max(2000).nullable(),
+    title: line(200).nullable(),
+    description: z.string().trim().max(2000).regex(/^[^\0]*$/, 'holds a character that cannot be seen').nullable(), // prettier-ignore
     hidden: z.boolean(),
     codeList: z.number().int().positive().nullable(),
   })

@@ -10,6 +10,7 @@ import { z } from 'zod';
 import { fileNames } from '../extracts/make_extract.ts';
 import { limitedTo } from '../extracts/make_layers.ts';
 import { Extract, Source } from '../store/entities.ts';
+import { step } from '../steps.ts';
 import { entities } from '../store/store.ts';
 import { versionTaken } from '../store/versions.ts';
 import { asOfDay, extractInfo } from '../workspace.ts';
@@ -111,6 +112,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     const { id } = await extractOf(c.req.param('id'));
     // Files that stay when the program is stopped just here are taken away when it starts.
     await entities(store).nativeDelete(Extract, { id });
+    step('extract forgotten');
     await rm(join(folders, id), { recursive: true, force: true });
     return c.body(null, 204);
   });

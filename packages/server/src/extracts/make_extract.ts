@@ -17,6 +17,7 @@ import type { ExtractRequest } from '../api/contract.ts';
 import { writeWhole } from '../files/write_whole.ts';
 import type { JobResult, JobTask } from '../jobs/tasks.ts';
 import { Extract } from '../store/entities.ts';
+import { step } from '../steps.ts';
 import { entities, type Store } from '../store/store.ts';
 import { extractInfo, workspaceOf } from '../workspace.ts';
 import type { Report } from './kept.ts';
@@ -47,7 +48,9 @@ export async function makeExtract(
     const names = await writeFiles(making, request, format, layers, note, written);
     report(0.95, 'Checking the files');
     const files = await Promise.all(names.map((name) => described(making, name)));
+    step('extract written');
     await rename(making, folder);
+    step('extract named');
     const em = entities(orm);
     const before = again === null ? null : await em.findOne(Extract, { id: again }, { populate: ['note'] });
     const sum = (of: (layer: ExtractNote['layers'][number]) => number) => note.layers.reduce((total, layer) => total + of(layer), 0); // prettier-ignore
@@ -59,6 +62,7 @@ export async function makeExtract(
       workspace: await workspaceOf(em),
     });
     await em.flush();
+    step('extract noted');
     return { features: row.features, bytes: files[0].bytes, extract: extractInfo(row), ...(cut ? { cut } : {}) };
   } catch (error) {
     await rm(making, { recursive: true, force: true });

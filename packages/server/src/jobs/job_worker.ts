@@ -1,4 +1,6 @@
 import { join } from 'node:path';
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import { threadId, workerData } from 'node:worker_threads';
 import {
   Cancelled,
@@ -27,6 +29,7 @@ import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
 import { loadTable, putToUse, saveRepaired, storeTable, type SourceDescription } from '../store/table_store.ts';
+import { step } from '../steps.ts';
 import { acceptVersion, compareVersions, partOfDifference } from './versions.ts';
 import type { LayerChoice } from '../api/contract.ts';
 import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './tasks.ts';
@@ -44,12 +47,13 @@ export default async function run({ task, port, stop }: JobMessage): Promise<Job
   const tell = (news: JobNews) => port.postMessage(news);
   tell({ thread: threadId });
   let last = 0;
+  const before = memoryTaken();
   const report: Report = (share, progress) => {
     if (Atomics.load(flag, 0) !== 0) throw new Cancelled();
     const now = Date.now();
     if (now - last < 80) return;
     last = now;
-    refuseTooMuch();
+    refuseTooMuch(before);
     tell({ share, progress });
   };
   try {
@@ -65,10 +69,21 @@ export default async function run({ task, port, stop }: JobMessage): Promise<Job
   }
 }
 
-/** The limits of the thread keep its objects below the ceiling; buffers, which those do not count, are counted here. */
-function refuseTooMuch(): void {
+const memoryTaken = () => {
   const { heapUsed, external } = process.memoryUsage();
-  if (heapUsed + external > ceiling)
+  return heapUsed + external;
+};
+
+/**
+ * The limits of the thread keep its objects below the ceiling; buffers, which those do not count, are counted here.
+ * @param before bytes that the thread held when the job began
+ */
+function refuseTooMuch(before: number): void {
+  if (memoryTaken() - before <= ceiling) return;
+  // What is no longer used does not count.
+  setFlagsFromString('--expose-gc');
+  (runInNewContext('gc') as () => void)();
+  if (memoryTaken() - before > ceiling)
     throw new ReadError(
       `This takes more than ${(ceiling / (1 << 30)).toFixed(1)} GB of memory, which is as much as one job may have`,
       'Cut the file up, or leave columns out',
@@ -127,7 +142,9 @@ async function importLayers(
       features += rows;
     }
     // Several layers come in together or not at all.
+    step('layers stored');
     await putToUse(entities(orm), sourceIds.map((id) => ({ id, role: task.role }))); // prettier-ignore
+    step('layers put to use');
   } catch (error) {
     await entities(orm).nativeDelete(Source, { id: { $in: sourceIds } });
     throw error;
@@ -159,6 +176,7 @@ async function storeLayer(
     host,
     givenCrs(choice),
   );
+  step('layer read');
   const invalid = await invalidShapes(table, (row) =>
     report(0.85, `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`),
   );

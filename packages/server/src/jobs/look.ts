@@ -19,8 +19,8 @@ import type { LayerLook, ReadingChoice } from '../api/contract.ts';
 import { crsNamed, crsOfClue, likelyCrs } from '../crs/epsg.ts';
 import { fileInput, host } from '../files/file_input.ts';
 
-/** Features that a look reads, rows and shapes of them that it shows. */
-const [LOOKED, ROWS, SHAPES] = [5000, 40, 2000];
+/** Features that a look reads, rows and shapes of them that it shows, and corners of those in all: they travel in one answer. */
+const [LOOKED, ROWS, SHAPES, CORNERS] = [5000, 40, 2000, 100_000];
 
 /** A look at files before they are taken in: what is recognised, from their first features. What cannot be read says why. */
 export async function look(
@@ -118,8 +118,14 @@ function plainExtent(table: FeatureTable): [number, number, number, number] {
 function shapesOf(table: FeatureTable): unknown[] {
   const chunks = lonLatChunks(table);
   const shapes: unknown[] = [];
+  let corners = 0;
   for (let row = 0; row < Math.min(SHAPES, table.rows); row++) {
-    const geometry = chunks[Math.floor(row / GROUP_ROWS)].geometryAt(row % GROUP_ROWS);
+    const chunk = chunks[Math.floor(row / GROUP_ROWS)];
+    const [from, to] = chunk.vertexRange(row % GROUP_ROWS);
+    // One that is too large to be shown is left out of the picture only.
+    if (corners + to - from > CORNERS) continue;
+    corners += to - from;
+    const geometry = chunk.geometryAt(row % GROUP_ROWS);
     if (geometry) shapes.push(geometry);
   }
   return shapes;

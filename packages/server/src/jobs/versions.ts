@@ -22,6 +22,7 @@ import { Sieve, Source, SourceColumn } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
 import { checkOptions, openSources, prepare, type OpenSources } from '../sifting/named_layers.ts';
 import { addColumn, exchangeVersions, loadTable } from '../store/table_store.ts';
+import { step } from '../steps.ts';
 
 /** Compares another version with the source in use: features by a key, columns, and what each sieve keeps before and after. */
 export async function compareVersions(
@@ -122,4 +123,5 @@ export async function acceptVersion(orm: Store, sourceId: number, versionId: num
   for (const { column, derivation } of derivedColumns(version, await derivationsOf(orm, sourceId)))
     await addColumn(entities(orm), versionId, column, derivation);
   await exchangeVersions(entities(orm), sourceId, versionId);
+  step('versions exchanged');
 }

@@ -132,6 +132,7 @@ export default async function run(task: SiftTask): Promise<{ answer: unknown } |
     return { answer: await answer(task) };
   } catch (error) {
     if (error instanceof FilterError) return { refused: error.line };
+    if ((error as Error).name === 'NotFoundError') return { refused: 'The source is no longer there' };
     throw error;
   }
 }
@@ -271,7 +272,7 @@ function checkTree(tree: Group, table: FeatureTable, options: CheckOptions): voi
 
 function known(table: FeatureTable, name: string): Column {
   const column = columnNamed(table, name);
-  if (!column) throw new Error(`There is no column ${name}`);
+  if (!column) throw new FilterError(`There is no column ${name}`, null);
   return column;
 }
 
@@ -365,7 +366,7 @@ function rowsPage(
 
 function featureAnswer(sifter: Sifter, tree: Group, row: number): FeatureAnswer {
   const { table } = sifter;
-  if (row >= table.rows) throw new Error(`There is no feature ${row}`);
+  if (row >= table.rows) throw new FilterError(`There is no feature ${row}`, null);
   const box = lonLatBoxOf(table, row);
   return {
     row,

@@ -1,4 +1,5 @@
 import { LibSqlKnexDialect } from '@mikro-orm/libsql';
+import { step } from '../steps.ts';
 import type { WriteTurn } from './write_turn.ts';
 
 /** A raw connection as the driver gives it. */
@@ -62,7 +63,9 @@ export function connectionsWith(turn: WriteTurn): typeof LibSqlKnexDialect {
       if (isTurn) await begin(connection);
       try {
         if (!begins && !ends) return (await super._query(connection, query)) as unknown;
+        if (ends) step('commit');
         connection.exec(begins ? 'BEGIN IMMEDIATE' : query.sql);
+        if (ends) step('commit done');
         query.response = [];
         return query;
       } catch (error) {

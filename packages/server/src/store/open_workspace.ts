@@ -1,4 +1,4 @@
-import { rm, readdir } from 'node:fs/promises';
+import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MAKING } from '../extracts/make_extract.ts';
 import { Extract } from './entities.ts';
@@ -28,6 +28,12 @@ export async function openWorkspace(data: string, turn: WriteTurn): Promise<Stor
   return store;
 }
 
+/** Closes a workspace with everything in its one file, so that whoever copies that has all. */
+export async function closeWorkspace(store: Store): Promise<void> {
+  await store.em.getConnection().execute('PRAGMA wal_checkpoint(TRUNCATE)');
+  await store.close();
+}
+
 const isId = (name: string) => /^[\da-f]{8}(-[\da-f]{4}){3}-[\da-f]{12}$/.test(name);
 
 async function namesIn(folder: string): Promise<string[]> {
@@ -44,6 +50,7 @@ async function opened(path: string, turn: WriteTurn): Promise<Store> {
   try {
     // What a newer program changed is told before anything of it is touched.
     store = await openStore(path, { migrate: false, turn });
+    await refuseDamaged(store, path);
     const unknown = await unknownChanges(store);
     if (unknown.length > 0)
       throw new CannotOpenError(`The workspace ${path} was last opened by a newer Clean Sieve, which made changes that this one does not know (${unknown.join(', ')}). Open it with that one, or choose another folder with --data.`); // prettier-ignore
@@ -53,6 +60,24 @@ async function opened(path: string, turn: WriteTurn): Promise<Store> {
     await store?.close();
     throw told(error, path);
   }
+}
+
+/** A small database is looked through whole; of a large one only that no pages are missing at its end. */
+const SMALL = 64 << 20;
+
+/** @throws an error that says that the database is corrupt */
+async function refuseDamaged(store: Store, path: string): Promise<void> {
+  const { size } = await stat(path);
+  const connection = store.em.getConnection();
+  const number = async (pragma: string) => Object.values((await connection.execute<object[]>(`PRAGMA ${pragma}`))[0])[0] as unknown; // prettier-ignore
+  // Pages that were written last can stand in the log beside the file.
+  const missing = Number(await number('page_count')) * Number(await number('page_size')) - size - (await sizeOf(`${path}-wal`)); // prettier-ignore
+  if (missing > 0) throw new Error('corrupt: pages are missing');
+  if (size < SMALL && (await number('quick_check(1)')) !== 'ok') throw new Error('corrupt: quick_check');
+}
+
+async function sizeOf(path: string): Promise<number> {
+  return (await stat(path).catch(() => null))?.size ?? 0;
 }
 
 async function unknownChanges(store: Store): Promise<string[]> {

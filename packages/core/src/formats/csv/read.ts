@@ -7,6 +7,7 @@ import { parseGeometry } from '../../filters/parser.ts';
 import type { CrsClue } from '../../crs/crs.ts';
 import type { ReadOptions, ReadResult } from '../format.ts';
 import type { Input } from '../input.ts';
+import { refuseEndlessRecord, refuseTooManyColumns } from '../limits.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
 import { coordinateColumns, type CoordinateColumns } from './columns.ts';
@@ -36,6 +37,9 @@ export async function readCsv(input: Input, options: ReadOptions): Promise<ReadR
   return records.finish(encoding);
 }
 
+/** Characters that are parsed together. */
+const PIECE = 262_144;
+
 class RecordReader {
   readonly taking: Taking;
   #options: ReadOptions;
@@ -46,6 +50,8 @@ class RecordReader {
   #coordinates: CoordinateColumns = { x: -1, y: -1, wkt: -1, geographic: false };
   #decimalComma = false;
   #row = 0;
+  /** Characters that are worth parsing. */
+  #enough = PIECE;
 
   constructor(options: ReadOptions) {
     this.#options = options;
@@ -55,7 +61,11 @@ class RecordReader {
   push(text: string): void {
     this.#rest += text;
     // A quoted cell can hold line breaks, so pieces are cut by the parser itself; the delimiter needs some lines to show.
-    if (this.#rest.length > 262_144) this.#parse(false);
+    if (this.#rest.length <= this.#enough) return;
+    this.#parse(false);
+    refuseEndlessRecord(this.#rest.length, this.#row + 1);
+    // What is left of a long record is looked at again only when there is as much again.
+    this.#enough = Math.max(PIECE, 2 * this.#rest.length);
   }
 
   finish(encoding: string): ReadResult {
@@ -119,6 +129,7 @@ class RecordReader {
   }
 
   #takeHeader(record: string[]): void {
+    refuseTooManyColumns(record.length - 1);
     const names: string[] = [];
     for (const [i, cell] of record.entries()) {
       const wanted = cell.trim() === '' ? `column_${i + 1}` : cell.trim();

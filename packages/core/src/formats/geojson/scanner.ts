@@ -1,3 +1,4 @@
+import { refuseTooLarge } from '../limits.ts';
 import { ReadError } from '../read_error.ts';
 
 const QUOTE = 0x22;
@@ -33,6 +34,8 @@ export interface Piece {
 export class FeatureScanner {
   #emit: (piece: Piece) => void;
   #decoder = new TextDecoder('utf-8', { fatal: true });
+  /** Room for bytes, of which the buffer is the filled part. */
+  #store = new Uint8Array(0);
   #buffer = new Uint8Array(0);
   #at = 0;
   #depth = 0;
@@ -41,6 +44,7 @@ export class FeatureScanner {
   #startLine = 1;
   #topLine = 1;
   #topParts: Uint8Array[] = [];
+  #topBytes = 0;
   /** Where the bytes that still have to go to the top-level object begin in the buffer. */
   #topFrom = 0;
   #featureFrom = -1;
@@ -67,10 +71,18 @@ export class FeatureScanner {
     const keep =
       this.#featureFrom >= 0 ? this.#featureFrom : this.#inString && this.#depth === 1 ? this.#stringFrom : this.#at;
     if (this.#depth > 0 && !this.#inFeatures) this.#takeTop(keep);
-    const rest = this.#buffer.subarray(keep, this.#buffer.length);
-    const joined = new Uint8Array(rest.length + chunk.length);
-    joined.set(rest);
-    joined.set(chunk, rest.length);
+    const rest = this.#buffer.length - keep;
+    const size = rest + chunk.length;
+    const inFeature = this.#featureFrom >= 0 || this.#depth > 0;
+    if (inFeature) refuseTooLarge(size + this.#topBytes, this.#pieces + 1, this.#featureFrom >= 0 ? this.#startLine : this.#topLine); // prettier-ignore
+    if (size > this.#store.length) {
+      // Twice what is needed, so that a long feature is not copied with every chunk.
+      const store = new Uint8Array(2 * size);
+      store.set(this.#buffer.subarray(keep));
+      this.#store = store;
+    } else if (keep > 0) this.#store.copyWithin(0, keep, this.#buffer.length);
+    this.#store.set(chunk, rest);
+    const joined = this.#store.subarray(0, size);
     if (this.#featureFrom >= 0) this.#featureFrom = 0;
     this.#stringFrom -= keep;
     this.#at -= keep;
@@ -92,7 +104,10 @@ export class FeatureScanner {
   }
 
   #takeTop(to: number): void {
-    if (to > this.#topFrom) this.#topParts.push(this.#buffer.slice(this.#topFrom, to));
+    if (to > this.#topFrom) {
+      this.#topParts.push(this.#buffer.slice(this.#topFrom, to));
+      this.#topBytes += to - this.#topFrom;
+    }
     this.#topFrom = to;
   }
 
@@ -214,6 +229,7 @@ export class FeatureScanner {
       this.#takeTop(i + 1);
       const text = this.#decode(joinBytes(this.#topParts), this.#topLine);
       this.#topParts = [];
+      this.#topBytes = 0;
       if (!this.#collection) this.#pieces++;
       this.#emit({ kind: 'top', text, line: this.#topLine, collection: this.#collection });
       this.#collection = false;

@@ -9,9 +9,10 @@ import { emptyProperties, Taking } from '../taking.ts';
 /** Tables that hold features or attributes (OGC 12-128r19, clause 1.1.3, gpkg_contents). */
 export async function layersOfGeoPackage(input: Input): Promise<LayerInfo[]> {
   return using(input, (database) =>
-    contents(database).map(({ name, type, geometry }) => ({
+    contents(database).map(({ name, type, geometry, view }) => ({
       name,
-      features: Number([...database.rows(`select count(*) as n from ${quoted(name)}`)][0].n),
+      // To count a view is to make it, which may take long.
+      features: view === null ? Number([...database.rows(`select count(*) as n from ${quoted(name)}`)][0].n) : null,
       geometry,
       attributesOnly: type === 'attributes',
     })),
@@ -36,6 +37,8 @@ interface Content {
   srs: number | null;
   /** 0: M values are prohibited, 1: mandatory, 2: optional. */
   measures: number | null;
+  /** What a view is made by; null for a table. */
+  view: string | null;
 }
 
 async function using<T>(input: Input, work: (database: SqliteFile) => T): Promise<T> {
@@ -49,9 +52,8 @@ async function using<T>(input: Input, work: (database: SqliteFile) => T): Promis
 }
 
 function contents(database: SqliteFile): Content[] {
-  const tables = new Set(
-    [...database.rows("select name from sqlite_master where type in ('table', 'view')")].map((row) => row.name),
-  );
+  const made = [...database.rows("select name, type, sql from sqlite_master where type in ('table', 'view')")] as unknown as { name: string; type: 'table' | 'view'; sql: string }[]; // prettier-ignore
+  const tables = new Map(made.map(({ name, type, sql }) => [name, type === 'view' ? sql : null]));
   if (!tables.has('gpkg_contents')) {
     throw new ReadError(
       'This is an SQLite database but not a GeoPackage: it has no table gpkg_contents',
@@ -64,13 +66,18 @@ function contents(database: SqliteFile): Content[] {
   const rows = database.rows(
     `select c.table_name as name, c.data_type as type, g.column_name as geometryColumn, g.geometry_type_name as geometry, g.srs_id as srs, g.m as measures from gpkg_contents c ${geometries} where c.data_type in ('features', 'attributes') order by c.rowid`,
   );
-  const found = ([...rows] as unknown as Content[]).filter(({ name }) => tables.has(name));
+  const found = ([...rows] as unknown as Omit<Content, 'view'>[]).flatMap((row) => {
+    const view = tables.get(row.name);
+    return view === undefined ? [] : [{ ...row, view }];
+  });
   if (found.length === 0)
     throw new ReadError('The GeoPackage has no layer with features', 'Tiles and rasters are not read here');
   return found;
 }
 
 function readTable(database: SqliteFile, layer: Content, options: ReadOptions): ReadResult {
+  if (layer.view !== null && /\brecursive\b/i.test(layer.view))
+    throw new ReadError(`${layer.name} is a view that refers to itself, which may go on for ever`, 'Store what it gives as a table of its own'); // prettier-ignore
   const taking = new Taking(options);
   const columns = [...database.rows(`pragma table_xinfo(${quoted(layer.name)})`)] as unknown as {
     name: string;
