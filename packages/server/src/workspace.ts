@@ -152,6 +152,6 @@ export async function areaShapes(em: Entities): Promise<AreaShapes> {
 }
 
 export function sieveInfo(sieve: SieveRow): SieveInfo {
-  const { id, name, tree, colour, visible, mentions } = sieve;
-  return { id, sourceId: sieve.source.id, name: name ?? null, tree, colour, visible, mentions };
+  const { id, name, tree, colour, visible, mentions, version } = sieve;
+  return { id, sourceId: sieve.source.id, name: name ?? null, tree, colour, visible, mentions, version };
 }

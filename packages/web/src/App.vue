@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue';
+import { onBeforeUnmount, onMounted, ref } from 'vue';
 import BringIn from './bringin/BringIn.vue';
 import TopBar from './shell/TopBar.vue';
+import TwoWindows from './shell/TwoWindows.vue';
 import { useNotices } from './stores/notices.ts';
 import { useWorkspace } from './stores/workspace.ts';
 
@@ -17,7 +18,13 @@ async function load(): Promise<void> {
     failed.value = (error as Error).message;
   }
 }
-onMounted(load);
+/** Another window may have changed things while this one was away. */
+const returned = () => void (document.visibilityState === 'visible' && workspace.loaded && workspace.refresh());
+onMounted(() => {
+  document.addEventListener('visibilitychange', returned);
+  return load();
+});
+onBeforeUnmount(() => document.removeEventListener('visibilitychange', returned));
 </script>
 
 <template>
@@ -32,6 +39,7 @@ onMounted(load);
       <div v-else class="state soft">Opening the workspace …</div>
     </div>
     <BringIn v-if="workspace.loaded" />
+    <TwoWindows v-if="workspace.loaded" />
     <v-snackbar
       :model-value="notices.current !== null"
       :timeout="notices.current?.kind === 'error' ? 9000 : 4500"

@@ -77,7 +77,7 @@ import {
   rowsRequest,
   selection,
   shapeRequest,
-  sieveChange,
+  sieveChangeRequest,
   sourceChange,
   subsetRequest,
   treeRequest,
@@ -101,6 +101,7 @@ import {
   type ProfileAnswer,
   type RemarksAnswer,
   type RowsAnswer,
+  type SieveConflict,
   type TimesAnswer,
   type ValidAnswer,
   type ValuesAnswer,
@@ -592,19 +593,25 @@ export function makeApp(services: Services): Hono {
     return c.json(sieveInfo(sieve));
   });
   api.patch('/sieves/:id', async (c) => {
-    const change = sieveChange.parse(await c.req.json());
-    const manager = em();
-    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
-    if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
-    const { name: before } = sieve;
-    if (before && change.name !== undefined && change.name !== before) {
-      const ref = layerRef('SIEVE', before);
-      if (change.name === null) await notNamed(manager, ref, 'The sieve needs its name');
-      else await renameLayer(manager, ref, change.name);
-    }
-    Object.assign(sieve, change);
-    await manager.flush();
-    return c.json(sieveInfo(sieve));
+    const { from, ...change } = sieveChangeRequest.parse(await c.req.json());
+    // The look at the version and the change are one step, whoever else changes the sieve.
+    return em().transactional(async (manager) => {
+      const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
+      if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
+      const matters = change.tree !== undefined || change.name !== undefined;
+      if (matters && from !== undefined && from !== sieve.version)
+        return c.json({ error: 'The sieve was changed in another window', current: sieveInfo(sieve) } satisfies SieveConflict, 409); // prettier-ignore
+      const { name: before } = sieve;
+      if (before && change.name !== undefined && change.name !== before) {
+        const ref = layerRef('SIEVE', before);
+        if (change.name === null) await notNamed(manager, ref, 'The sieve needs its name');
+        else await renameLayer(manager, ref, change.name);
+      }
+      Object.assign(sieve, change);
+      if (matters) sieve.version++;
+      await manager.flush();
+      return c.json(sieveInfo(sieve));
+    });
   });
   api.delete('/sieves/:id', async (c) => {
     const manager = em();

@@ -110,6 +110,8 @@ const sieveInfo = z.object({
   visible: z.boolean(),
   /** Values of the conditions that the name mentioned when it was given by hand. */
   mentions: z.array(z.string()),
+  /** Counts the changes of name and conditions. */
+  version: z.number().int(),
 });
 export type SieveInfo = z.infer<typeof sieveInfo>;
 
@@ -218,13 +220,19 @@ export const codeListRequest = z.object({
 export const codeListOfColumns = z.object({ name, code: z.string(), meaning: z.string() });
 
 export const newSieve = sieveInfo
-  .omit({ id: true })
+  .omit({ id: true, version: true })
   .extend({ id: z.number().int().positive().optional(), mentions: z.array(z.string()).default([]) });
 export type NewSieve = z.input<typeof newSieve>;
 export const sieveChange = sieveInfo
   .pick({ name: true, tree: true, colour: true, visible: true, mentions: true })
   .partial();
 export type SieveChange = z.infer<typeof sieveChange>;
+/** A change, and the version of the sieve that it was made from. */
+export const sieveChangeRequest = sieveChange.extend({ from: z.number().int().optional() });
+/** The answer to a change that was made from an older version: what the sieve has become meanwhile. */
+export interface SieveConflict extends ErrorAnswer {
+  current: SieveInfo;
+}
 
 export const uploadQuery = z.object({
   name: z.string().min(1).max(255),

@@ -137,6 +137,8 @@ export const Sieve = defineEntity({
     visible: p.boolean(),
     /** Values of the conditions that the name mentioned when it was given by hand. */
     mentions: p.json<string[]>(),
+    /** Counts the changes of name and conditions, so that a change made from an older state is noticed. */
+    version: p.integer().default(1),
   },
 });
 

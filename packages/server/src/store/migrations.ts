@@ -112,6 +112,12 @@ class FeedCollections extends Migration {
   }
 }
 
+class SieveVersions extends Migration {
+  override up(): void {
+    this.addSql('alter table `sieve` add column `version` integer not null default 1');
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
@@ -122,4 +128,5 @@ export const MIGRATIONS = [
   { name: '007_extracts', class: Extracts },
   { name: '008_feeds', class: Feeds },
   { name: '009_feed_collections', class: FeedCollections },
+  { name: '010_sieve_versions', class: SieveVersions },
 ];

@@ -40,6 +40,7 @@ import type {
   RowsRequest,
   Selection,
   SieveChange,
+  SieveConflict,
   SieveInfo,
   SourceInfo,
   ValidAnswer,
@@ -51,7 +52,24 @@ import type {
 import { unpackSift } from '@clean-sieve/server/api/sift_frame';
 
 /** An answer of the server that says what went wrong. */
-export class ApiError extends Error {}
+export class ApiError extends Error {
+  /** Null where there was no answer at all. */
+  readonly status: number | null;
+
+  constructor(message: string, status: number | null = null) {
+    super(message);
+    this.status = status;
+  }
+}
+/** A change that was refused because the sieve has become another meanwhile. */
+export class ConflictError extends ApiError {
+  readonly current: SieveInfo;
+
+  constructor({ error, current }: SieveConflict) {
+    super(error, 409);
+    this.current = current;
+  }
+}
 
 async function request(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
@@ -62,8 +80,9 @@ async function request(path: string, init?: RequestInit): Promise<Response> {
     throw new ApiError('Clean Sieve does not answer. Is it still running? Start it again, then reload this page.');
   }
   if (response.ok) return response;
-  const body = (await response.json().catch(() => null)) as { error?: string } | null;
-  throw new ApiError(body?.error ?? `The server answered ${response.status}`);
+  const body = (await response.json().catch(() => null)) as Partial<SieveConflict> | null;
+  if (body?.error !== undefined && body.current) throw new ConflictError({ error: body.error, current: body.current });
+  throw new ApiError(body?.error ?? `The server answered ${response.status}`, response.status);
 }
 
 async function json<T>(path: string, method = 'GET', body?: unknown, signal?: AbortSignal): Promise<T> {
@@ -119,7 +138,9 @@ export const api = {
     json<FiguresAnswer>(`/sources/${sourceId}/figures`, 'POST', { tree, column }),
 
   addSieve: (sieve: NewSieve) => json<SieveInfo>('/sieves', 'POST', sieve),
-  changeSieve: (id: number, change: SieveChange) => json<SieveInfo>(`/sieves/${id}`, 'PATCH', change),
+  /** @param from the version that the change was made from; throws a ConflictError where the sieve has another by now */
+  changeSieve: (id: number, change: SieveChange, from: number | undefined) =>
+    json<SieveInfo>(`/sieves/${id}`, 'PATCH', { ...change, from }),
   removeSieve: (id: number) => request(`/sieves/${id}`, { method: 'DELETE' }),
 
   publish: (sieveId: number, frozen: boolean) => json<FeedInfo>(`/sieves/${sieveId}/feeds`, 'POST', { frozen }),

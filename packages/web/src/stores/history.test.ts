@@ -44,3 +44,22 @@ test('a gesture is one change however long it takes; slow changes outside one ar
     Date.now = realNow;
   }
 });
+
+test('a change that could not be taken back stays the last one, and steps wait for one another', async () => {
+  const history = useHistory();
+  const done: string[] = [];
+  let works = false;
+  const slow = (name: string) => async () => {
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    done.push(name);
+  };
+  history.record({ label: 'first', undo: slow('first'), redo: () => undefined });
+  const undo = () => (works ? void done.push('second') : Promise.reject(new Error('no answer')));
+  history.record({ label: 'second', undo, redo: slow('second again') });
+  await expect(history.undo()).rejects.toThrow('no answer');
+  expect([history.undoLabel, history.redoLabel]).toEqual(['second', null]);
+  works = true;
+  await Promise.all([history.undo(), history.undo(), history.redo()]);
+  expect(done).toEqual(['second', 'first']);
+  expect([history.undoLabel, history.redoLabel]).toEqual(['first', 'second']);
+});

@@ -39,20 +39,33 @@ export const useHistory = defineStore('history', () => {
     future.value = [];
   }
 
-  async function undo(): Promise<void> {
-    const change = past.value[past.value.length - 1];
-    if (!change) return;
-    past.value = past.value.slice(0, -1);
-    future.value = [...future.value, change];
-    await change.undo();
+  /** Steps are made one after the other, each from the state that the one before has brought about. */
+  let stepping: Promise<void> = Promise.resolve();
+  function inTurn(step: () => Promise<void>): Promise<void> {
+    const done = stepping.then(step);
+    stepping = done.catch(() => undefined);
+    return done;
   }
 
-  async function redo(): Promise<void> {
-    const change = future.value[future.value.length - 1];
-    if (!change) return;
-    future.value = future.value.slice(0, -1);
-    past.value = [...past.value, change];
-    await change.redo();
+  /** Takes the last change back. Where that fails, it stays the last change. */
+  function undo(): Promise<void> {
+    return inTurn(async () => {
+      const change = past.value[past.value.length - 1];
+      if (!change) return;
+      await change.undo();
+      past.value = past.value.filter((other) => other !== change);
+      future.value = [...future.value, change];
+    });
+  }
+
+  function redo(): Promise<void> {
+    return inTurn(async () => {
+      const change = future.value[future.value.length - 1];
+      if (!change) return;
+      await change.redo();
+      future.value = future.value.filter((other) => other !== change);
+      past.value = [...past.value, change];
+    });
   }
 
   const undoLabel = computed(() => past.value[past.value.length - 1]?.label ?? null);

@@ -30,13 +30,15 @@ import type {
   SourceInfo,
   WorkspaceState,
 } from '@clean-sieve/server/api';
-import { api } from '../api/client.ts';
+import { api, ApiError, ConflictError } from '../api/client.ts';
 import { columnText } from '../words/cells.ts';
 import { PALETTE } from '../words/palette.ts';
 import { useHistory } from './history.ts';
 import { useNotices } from './notices.ts';
 
 const SAVE_MILLIS = 250;
+/** What could not be saved is tried again after this long. */
+const AGAIN_MILLIS = 5000;
 
 /** Sources, sieves and the as-of date, and which of them is worked on. Every change can be undone. */
 export const useWorkspace = defineStore('workspace', () => {
@@ -118,6 +120,17 @@ export const useWorkspace = defineStore('workspace', () => {
     take(await api.workspace());
   }
 
+  /** Shows what other windows have changed, unless something of this one is on its way. */
+  async function refresh(): Promise<void> {
+    await save();
+    if (unsaved.size > 0 || conflict.value) return;
+    try {
+      await load();
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
   function take(state: WorkspaceState): void {
     codeLists.value = state.codeLists;
     feeds.value = state.feeds;
@@ -127,7 +140,8 @@ export const useWorkspace = defineStore('workspace', () => {
     asOf.value = state.asOf;
     today.value = state.today;
     sources.value = state.sources;
-    sieves.value = state.sieves;
+    sieves.value = state.sieves.map((sieve) => ({ ...sieve, ...unsaved.get(sieve.id) }));
+    for (const { id, version } of state.sieves) versions.set(id, version);
     loaded.value = true;
   }
 
@@ -141,33 +155,70 @@ export const useWorkspace = defineStore('workspace', () => {
     activeSourceId.value = id;
   }
 
+  /** The version of each sieve that the server has told last, which changes are made from. */
+  const versions = new Map<number, number>();
+  /** A change of this window that met another one: what it was, and what the sieve has become. */
+  const conflict = shallowRef<{ mine: SieveChange; theirs: SieveInfo } | null>(null);
   const unsaved = new Map<number, SieveChange>();
   let saving: ReturnType<typeof setTimeout> | null = null;
 
   function put(id: number, change: SieveChange): void {
     const before = sieves.value.find((sieve) => sieve.id === id)?.name;
     if (before && change.name && change.name !== before) renameLayer(layerRef('SIEVE', before), change.name);
-    sieves.value = sieves.value.map((sieve) => (sieve.id === id ? { ...sieve, ...change } : sieve));
+    show(id, change);
     unsaved.set(id, { ...unsaved.get(id), ...change });
     saving ??= setTimeout(() => void save(), SAVE_MILLIS);
   }
 
+  function show(id: number, change: Partial<SieveInfo>): void {
+    sieves.value = sieves.value.map((sieve) => (sieve.id === id ? { ...sieve, ...change } : sieve));
+  }
+
   let underWay: Promise<void> = Promise.resolve();
 
-  /** Resolves when everything changed so far is saved. */
+  /** Resolves when everything changed so far is saved, or was refused and said so. */
   function save(): Promise<void> {
     if (saving) clearTimeout(saving);
     saving = null;
-    const changes = [...unsaved];
-    unsaved.clear();
     underWay = underWay.then(async () => {
-      try {
-        for (const [id, change] of changes) await api.changeSieve(id, change);
-      } catch (error) {
-        notices.complain(error);
-      }
+      for (const id of [...unsaved.keys()]) await saveOne(id);
     });
     return underWay;
+  }
+
+  /** What cannot be sent just now stays unsaved and is sent again; what is refused is told, and does not hold up the rest. */
+  async function saveOne(id: number): Promise<void> {
+    const change = unsaved.get(id);
+    if (!change || conflict.value?.theirs.id === id) return;
+    unsaved.delete(id);
+    try {
+      versions.set(id, (await api.changeSieve(id, change, versions.get(id))).version);
+    } catch (error) {
+      if (error instanceof ConflictError)
+        conflict.value = { mine: { ...change, ...unsaved.get(id) }, theirs: error.current }; // prettier-ignore
+      else {
+        notices.complain(error);
+        const isLater = !(error instanceof ApiError) || error.status === null || error.status >= 500;
+        if (isLater) {
+          unsaved.set(id, { ...change, ...unsaved.get(id) });
+          saving ??= setTimeout(() => void save(), AGAIN_MILLIS);
+        } else await load();
+      }
+    }
+  }
+
+  /** Ends a conflict: with what the other window made, with what this one made, or with this one's as a sieve of its own. */
+  async function settleConflict(which: 'theirs' | 'mine' | 'both'): Promise<void> {
+    if (!conflict.value) return;
+    const { mine, theirs } = conflict.value;
+    const change = { ...mine, ...unsaved.get(theirs.id) };
+    unsaved.delete(theirs.id);
+    conflict.value = null;
+    versions.set(theirs.id, theirs.version);
+    const own = sieves.value.find((sieve) => sieve.id === theirs.id);
+    show(theirs.id, theirs);
+    if (which === 'mine') changeSieve(theirs.id, change, 'keep mine');
+    if (which === 'both' && own) await addSieve(own.sourceId, change.tree ?? own.tree);
   }
 
   /** What another sieve or source is called in conditions has changed; the server does the same. */
@@ -259,6 +310,7 @@ export const useWorkspace = defineStore('workspace', () => {
         colour: colour < 0 ? sieves.value.length % PALETTE.length : colour,
         visible: true,
       });
+      versions.set(made.id, made.version);
       const sieve = { ...made, tree: newest() };
       sieves.value = [...sieves.value, sieve];
       if (sieve.tree !== tree) put(sieve.id, { tree: sieve.tree });
@@ -281,6 +333,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   async function restoreSieve(sieve: SieveInfo): Promise<void> {
     const restored = await api.addSieve(sieve);
+    versions.set(restored.id, restored.version);
     sieves.value = [...sieves.value, restored].sort((a, b) => a.id - b.id);
     feeds.value = (await api.workspace()).feeds;
     openSieve(restored.id);
@@ -449,6 +502,7 @@ export const useWorkspace = defineStore('workspace', () => {
       activeSieve,
       activeSource,
       activeTree,
+      conflict,
     },
     ...{
       load,
@@ -464,6 +518,8 @@ export const useWorkspace = defineStore('workspace', () => {
       openSieve,
       openSource,
       changeSieve,
+      settleConflict,
+      refresh,
       addSieve,
       putTree,
       settled,

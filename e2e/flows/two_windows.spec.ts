@@ -1,0 +1,58 @@
+import { expect, Surface, test } from '../support/app.ts';
+import type { Page } from '@playwright/test';
+
+/** Another window of the same workspace, at the same sieve. */
+async function another(page: Page, url: string, name: string): Promise<Surface> {
+  const other = new Surface(await page.context().newPage(), url);
+  await other.page.goto(url);
+  await other.open(name);
+  return other;
+}
+
+test('a sieve changed in two windows: the later one is told, and both are kept, or either', async ({
+  page,
+  server,
+  surface,
+}) => {
+  test.setTimeout(120_000);
+  await surface.newSieve();
+  await surface.addColumn('planted');
+  await expect(surface.kept).not.toHaveText('…');
+  // It is called so that the other window finds it.
+  const name = `two windows ${Date.now()}`;
+  const { sieves } = (await (await fetch(`${server.url}api/workspace`)).json()) as { sieves: { id: number; tree: object }[] }; // prettier-ignore
+  const { id } = sieves.at(-1)!;
+  const send = (change: object) => fetch(`${server.url}api/sieves/${id}`, { method: 'PATCH', body: JSON.stringify(change) }); // prettier-ignore
+  await send({ name });
+  await page.reload();
+  await surface.open(name);
+  const other = await another(page, server.url, name);
+
+  const treeOf = async () => JSON.stringify(((await (await fetch(`${server.url}api/workspace`)).json()) as typeof JSON & { sieves: { id: number; tree: object }[] }).sieves.find((one) => one.id === id)!.tree); // prettier-ignore
+  await other.addColumn('species');
+  await expect.poll(treeOf).toContain('species');
+  await surface.addColumn('girth');
+  const dialog = page.getByTestId('two-windows');
+  await expect(dialog).toBeVisible();
+  await expect(dialog.getByRole('heading')).toHaveText(`${name} was changed in another window too`);
+  await expect(page.getByTestId('theirs')).toContainText(/species/i);
+  await expect(page.getByTestId('mine')).toContainText('girth');
+
+  await page.getByTestId('take-both').click();
+  await expect(dialog).toHaveCount(0);
+  await expect(surface.list.getByRole('button', { name, exact: true })).toBeVisible();
+  expect(await treeOf()).toContain('species');
+
+  // Once more: what this window made is kept after all, and one undo brings the other's back.
+  await surface.open(name);
+  await send({ tree: { kind: 'group', id: 'root', combine: 'all', children: [] } });
+  await surface.addColumn('height');
+  await expect(dialog).toBeVisible();
+  await expect(page.getByTestId('theirs')).toHaveText('no conditions: everything is kept');
+  await page.getByTestId('take-mine').click();
+  await expect(dialog).toHaveCount(0);
+  await expect.poll(treeOf).toContain('height');
+  await page.keyboard.press('Control+z');
+  await expect.poll(treeOf).not.toContain('height');
+  await other.page.close();
+});
