@@ -224,6 +224,25 @@ describe('requests that ask for trouble', () => {
     await server.stop();
   });
 
+  test('a feed tells nothing of a column that is hidden, nor of the conditions on it', async () => {
+    const server = await started(copyOf(base, 'hidden'));
+    const client = new Client(server.url);
+    const tree = { kind: 'group', id: 'root', combine: 'all', children: [{ kind: 'condition', id: 'c', expr: { op: 'like', args: [{ property: 'name' }, 'place 1%'] } }] }; // prettier-ignore
+    const { id } = await client.send<{ id: number }>('POST', 'api/sieves', { sourceId: base.places, name: null, tree, colour: 0, visible: true }); // prettier-ignore
+    const live = await client.send<{ id: string }>('POST', `api/sieves/${id}/feeds`, { frozen: false });
+    const frozen = await client.send<{ id: string }>('POST', `api/sieves/${id}/feeds`, { frozen: true });
+    const everything = async () => {
+      const paths = [live, frozen].flatMap((feed) => ['', '/collections', '/collections/places', '/collections/places/queryables', '/collections/places/items', '/api'].map((path) => `feeds/${feed.id}${path}?f=html`)); // prettier-ignore
+      return (await Promise.all(paths.map(async (path) => (await client.bytes(path)).toString()))).join('');
+    };
+    expect(await everything()).toContain('place 1');
+    await client.send('PATCH', `api/sources/${base.places}/columns/name`, { hidden: true });
+    const told = await everything();
+    expect(told).not.toContain('place 1');
+    expect(told).toContain('by conditions of which some are not told');
+    await server.stop();
+  });
+
   test('heads of files hold no file open', async () => {
     const data = copyOf(base, 'heads');
     const server = await started(data);

@@ -1,5 +1,5 @@
 import { createWriteStream } from 'node:fs';
-import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { rm, writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -31,6 +31,7 @@ import { Area, CodeList, Feed, Sieve, Source, SourceColumn, type FeedRow, type S
 import { addColumn, IN_USE, loadTable } from '../store/table_store.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { searchCrs } from '../crs/epsg.ts';
+import { Uploads } from '../files/uploads.ts';
 import { step } from '../steps.ts';
 import { extractRoutes } from './extracts.ts';
 import { problemOf } from './problems.ts';
@@ -185,42 +186,43 @@ export function makeApp(services: Services): Hono {
     return c.json(await workspaceState(em()));
   });
 
-  const uploadFolder = (text: string) => join(files, 'uploads', z.uuid().parse(text));
+  const uploads = new Uploads(join(files, 'uploads'));
+  const uploadOf = (text: string) => z.uuid().parse(text);
   api.post('/uploads', async (c) => {
     const query = uploadQuery.parse(c.req.query());
     const upload = query.into ?? randomUUID();
-    await mkdir(uploadFolder(upload), { recursive: true });
-    const path = join(uploadFolder(upload), basename(query.name));
+    await uploads.begin(upload);
+    const path = join(uploads.folderOf(upload), basename(query.name));
     try {
       // A file without a byte has no body at all.
       if (c.req.raw.body) await pipeline(Readable.fromWeb(c.req.raw.body as WebStream), createWriteStream(path));
       else await writeFile(path, '');
     } catch (error) {
-      await rm(path, { force: true });
+      if (query.into === undefined) await uploads.remove(upload);
+      else await rm(path, { force: true });
       throw error;
     }
     return c.json({ upload });
   });
   api.delete('/uploads/:upload', async (c) => {
-    await rm(uploadFolder(c.req.param('upload')), { recursive: true, force: true });
+    await uploads.remove(uploadOf(c.req.param('upload')));
     return c.body(null, 204);
   });
   api.post('/uploads/:upload/look', async (c) => {
     const { files: names, reading } = lookRequest.parse(await c.req.json());
-    const folder = uploadFolder(c.req.param('upload'));
-    const task = { kind: 'look' as const, folder, files: names.map((name) => basename(name)), reading };
-    return c.json(jobs.start(`Looking at ${names.join(', ')}`, task));
+    const upload = uploadOf(c.req.param('upload'));
+    const task = { kind: 'look' as const, folder: uploads.folderOf(upload), files: names.map((name) => basename(name)), reading }; // prettier-ignore
+    const end = uploads.use(upload);
+    return c.json(jobs.start(`Looking at ${names.join(', ')}`, task, () => end(false)));
   });
   api.post('/uploads/:upload/imports', async (c) => {
     const { layers } = importRequest.parse(await c.req.json());
-    const folder = uploadFolder(c.req.param('upload'));
+    const upload = uploadOf(c.req.param('upload'));
     const choices = layers.map((layer) => ({ ...layer, file: basename(layer.file) }));
     const label = `Bringing in ${choices.length === 1 ? choices[0].name : `${choices.length} layers`}`;
-    return c.json(
-      jobs.start(label, { kind: 'import', folder, layers: choices, role: 'layer' }, async (result) => {
-        if (result) await rm(folder, { recursive: true, force: true });
-      }),
-    );
+    const task = { kind: 'import' as const, folder: uploads.folderOf(upload), layers: choices, role: 'layer' as const };
+    const end = uploads.use(upload);
+    return c.json(jobs.start(label, task, (result) => end(result !== null)));
   });
 
   api.get('/systems', (c) => {
@@ -280,7 +282,8 @@ export function makeApp(services: Services): Hono {
   api.post('/sources/:id/versions', async (c) => {
     const { upload, layer } = versionRequest.parse(await c.req.json());
     const source = await sourceOf(c.req.param('id'));
-    const folder = uploadFolder(upload);
+    const folder = uploads.folderOf(uploadOf(upload));
+    const end = uploads.use(upload);
     const task = {
       kind: 'version' as const,
       sourceId: source.id,
@@ -289,7 +292,7 @@ export function makeApp(services: Services): Hono {
     };
     return c.json(
       jobs.start(`Comparing ${layer.file} with ${source.name}`, { ...task, asOf: await asOfDay(em()) }, () =>
-        rm(folder, { recursive: true, force: true }),
+        end(true),
       ),
     );
   });

@@ -1,4 +1,4 @@
-import { formatDay, sentenceOf, type Group } from '@clean-sieve/core';
+import { activeConditions, formatDay, propertiesIn, sentenceOf, type Group, type Wording } from '@clean-sieve/core';
 import { CodeList, Feed, type FrozenFeed, type SieveRow, type SourceRow } from '../store/entities.ts';
 import type { SiftService } from '../sifting/sift_service.ts';
 import type { Entities } from '../store/store.ts';
@@ -42,8 +42,10 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
   const asOf = await asOfDay(em);
   const codeLists = await em.find(CodeList, {});
   const wording = wordingOf(source, codeLists, asOf);
-  const sentence = frozen?.sentence ?? sentenceOf(source.name, sieve.tree, wording).map(({ text }) => text).join(''); // prettier-ignore
-  const title = frozen?.name ?? sieve.name ?? sentence;
+  const told = toldOf(source, sieve.tree, wording);
+  const sentence = told.isWhole ? (frozen?.sentence ?? told.sentence) : told.sentence;
+  // One that had no name was frozen by its sentence.
+  const title = (told.isWhole ? frozen?.name : undefined) ?? sieve.name ?? sentence;
   const state = frozen ? `Frozen on ${feed.madeAt.slice(0, 10)}: it does not follow later changes.` : `Live: it follows its sieve and its source; relative dates count from ${formatDay(asOf)}.`; // prettier-ignore
   return {
     id,
@@ -65,6 +67,16 @@ export async function frozenFeed(em: Entities, sifting: SiftService, sieve: Siev
   const asOf = await asOfDay(em);
   const { rows, kept } = await sifting.ask<{ rows: string; kept: number }>({ kind: 'kept', sourceId: source.id, asOf, tree }); // prettier-ignore
   const wording = wordingOf(source, await em.find(CodeList, {}), asOf);
-  const sentence = sentenceOf(source.name, tree, wording).map(({ text }) => text).join(''); // prettier-ignore
+  const { sentence } = toldOf(source, tree, wording);
   return { takenAt: source.takenAt, rows, kept, name: sieve.name ?? sentence, sentence };
+}
+
+/** What a feed says of its conditions. Those on columns that it does not give are not told either. */
+function toldOf(source: SourceRow, tree: Group, wording: Wording): { sentence: string; isWhole: boolean } {
+  const hidden = new Set(source.columns.getItems().flatMap(({ name, hidden: isHidden }) => (isHidden ? [name] : [])));
+  const isWhole = !activeConditions(tree).some(({ expr }) => propertiesIn(expr).some((name) => hidden.has(name)));
+  const sentence = isWhole
+    ? sentenceOf(source.name, tree, wording).map(({ text }) => text).join('')
+    : `${source.name}, by conditions of which some are not told`; // prettier-ignore
+  return { sentence, isWhole };
 }
