@@ -1,0 +1,49 @@
+import { execFileSync } from 'node:child_process';
+import { rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { TOP } from '../e2e/support/server.ts';
+import { Random } from '../oracle/random.ts';
+import { damagedFile, howItEnds, soundFiles } from './corpus.ts';
+
+let folder: string;
+beforeAll(async () => {
+  execFileSync('bash', ['-c', '. scripts/setup.sh && need_server'], { cwd: TOP });
+  folder = await soundFiles();
+}, 120_000);
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+/** Other files every day. */
+const seed = Math.floor(Date.now() / 86_400_000) * 1000;
+
+test(`40 damaged files of all formats end with success or one line of reason, seeds from ${seed}`, async () => {
+  for (let n = 0; n < 40; n++) {
+    const { name, path } = damagedFile(folder, new Random(seed + n), n);
+    expect([seed + n, name, await howItEnds(path)]).toEqual([seed + n, name, null]);
+  }
+}, 120_000);
+
+test('sound files are read, and an end that is none is found', async () => {
+  for (const ending of ['gpkg', 'csv', 'zip', 'gpx'])
+    expect(await howItEnds(join(folder, `base.${ending}`))).toBeNull();
+  const many = join(folder, 'many\nlines.csv');
+  writeFileSync(many, 'a');
+  expect(await howItEnds(many)).toMatch(/it says 2 lines/);
+});
+
+const hostile: [string, string, string, RegExp][] = [
+  ['too many columns', 'csv', Array.from({ length: 100_000 }, (_, i) => `c${i}`).join() + '\n', /more than 4,096 columns/],
+  ['a record without an end', 'csv', `lon,lat,text\n1,2,"${'x'.repeat(80 << 20)}`, /Row 2 is longer than 64 million characters/],
+  ['a feature without an end', 'geojson', `{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"a":"${'x'.repeat(300 << 20)}`, /Feature 1, which begins on line 1, is larger than 256 MB/],
+  ['a new column in each feature', 'geojson', JSON.stringify({ type: 'FeatureCollection', features: Array.from({ length: 19_000 }, (_, i) => ({ type: 'Feature', geometry: null, properties: { [`c${i}`]: 1 } })) }), /more than 4,096 columns/],
+]; // prettier-ignore
+test.each(hostile)(
+  '%s is refused in words',
+  async (_, ending, content, told) => {
+    const path = join(folder, `hostile.${ending}`);
+    writeFileSync(path, content);
+    expect(await howItEnds(path)).toBeNull();
+    const refused = () => execFileSync(process.execPath, [join(TOP, 'packages/server/dist/cli.mjs'), 'sift', path], { stdio: 'pipe' }); // prettier-ignore
+    expect(refused).toThrow(told);
+  },
+  60_000,
+);
