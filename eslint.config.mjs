@@ -40,6 +40,9 @@ export default tseslint.config(
     files: ['packages/web/**'],
     rules: { '@typescript-eslint/no-unsafe-assignment': 'off', '@typescript-eslint/no-unsafe-argument': 'off' },
   },
-  { files: ['packages/server/src/cli/**', 'bench/**', 'demo/**', 'oracle/**', 'faults/run*.ts'], rules: { 'no-console': 'off' } },
+  {
+    files: ['packages/server/src/cli/**', 'bench/**', 'demo/**', 'oracle/**', 'faults/run*.ts'],
+    rules: { 'no-console': 'off' },
+  },
   prettier,
 );
