@@ -25,7 +25,7 @@ beforeEach(async () => {
   [sent, answers] = [[], []];
   state = { name: 'test', asOf: null, today: '2026-11-24', sources: [], sieves: [sieve(1), sieve(2)], areas: [], feeds: [], feedsAt: null, codeLists: [] }; // prettier-ignore
   globalThis.fetch = (address, init) => {
-    const path = String(address).replace('/api', '');
+    const path = typeof address === 'string' ? address.replace('/api', '') : '';
     const body = init?.body ? (JSON.parse(init.body as string) as Record<string, unknown>) : {};
     if (path === '/workspace') return Promise.resolve(Response.json(state));
     sent.push({ method: init?.method ?? 'GET', path, body });
