@@ -24,15 +24,19 @@ export interface FolderLock {
  * a process that was killed. @throws FolderInUseError that names the process that has it
  */
 export function lockFolder(folder: string): FolderLock {
-  const database = new Database(join(folder, 'lock.sqlite'));
   const about = join(folder, 'in-use.json');
+  let database: Database.Database | null = null;
   try {
+    database = new Database(join(folder, 'lock.sqlite'));
     database.exec('PRAGMA busy_timeout = 0; BEGIN EXCLUSIVE');
   } catch (error) {
-    database.close();
-    if (!/locked|busy/i.test((error as Error).message)) throw error;
+    database?.close();
+    const { message } = error as Error;
+    if (!/locked|busy/i.test(message))
+      throw new Error(`${folder} cannot be used: ${message}. Give this user the right to write there, or choose another folder with --data.`); // prettier-ignore
     throw new FolderInUseError(`${folder} is in use by another Clean Sieve${told(about)}. Stop that one first, or choose another folder with --data.`); // prettier-ignore
   }
+  const lock = database;
   const holder: Holder = { process: process.pid, address: '', since: new Date().toISOString() };
   const write = () => writeFileSync(about, `${JSON.stringify(holder)}\n`);
   write();
@@ -42,7 +46,7 @@ export function lockFolder(folder: string): FolderLock {
       write();
     },
     release() {
-      database.close();
+      lock.close();
     },
   };
 }
