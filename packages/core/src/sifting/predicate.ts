@@ -13,9 +13,12 @@ import {
   asTime,
   compare,
   constantOf,
+  membersOf,
   relateArrays,
   relateTimes,
   scalar,
+  type Accessor,
+  type Members,
   type Resolve,
   type Time,
   type TruthOf,
@@ -97,13 +100,31 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number, whole: Tru
     };
   }
   if (op.startsWith('a_')) {
-    const [left, right] = args.map(valueOf);
+    const [left, right] = args.map((arg) =>
+      members(valueOf(arg), Array.isArray(arg) && arg.every((item) => typeof item !== 'object')),
+    );
     return (row) => {
-      const [a, b] = [arrayOf(left(row)), arrayOf(right(row))];
+      const [a, b] = [left(row), right(row)];
       return a === null || b === null ? null : relateArrays(op, a, b);
     };
   }
   throw new Error(`Cannot evaluate ${op}`);
+}
+
+/** The members of an array a row; of a list that is the same for all rows, and of the same text, found once. */
+function members(value: Accessor, isConstant: boolean): (row: number) => Members | null {
+  let known: Members | null | undefined;
+  let last: { text: string; found: Members | null } | null = null;
+  return (row) => {
+    if (isConstant && known !== undefined) return known;
+    const cell = value(row);
+    if (typeof cell === 'string' && last?.text === cell) return last.found;
+    const array = arrayOf(cell);
+    const found = array && membersOf(array);
+    if (typeof cell === 'string') last = { text: cell, found };
+    if (isConstant) known = found;
+    return found;
+  };
 }
 
 /** Whether a call is decided for all rows at once, rather than for one: relations in space, COULD_BE, KEPT_BY, a missing geometry. */

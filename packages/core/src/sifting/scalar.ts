@@ -193,10 +193,17 @@ export function arrayOf(value: Scalar | null): unknown[] | null {
   }
 }
 
+/** The members of an array, each once, spelled as JSON. */
+export type Members = ReadonlySet<string>;
+export const membersOf = (array: readonly unknown[]): Members => new Set(array.map((member) => JSON.stringify(member)));
+
 /** Array functions of OGC 21-065r2, "Array Functions". Members are equal when they are the same value; order does not matter. */
-export function relateArrays(op: string, a: unknown[], b: unknown[]): boolean {
-  const [left, right] = [a, b].map((members) => new Set(members.map((member) => JSON.stringify(member))));
-  const covers = (outer: Set<string>, inner: Set<string>) => [...inner].every((member) => outer.has(member));
+export function relateArrays(op: string, left: Members, right: Members): boolean {
+  const covers = (outer: Members, inner: Members) => {
+    if (inner.size > outer.size) return false;
+    for (const member of inner) if (!outer.has(member)) return false;
+    return true;
+  };
   switch (op) {
     case 'a_contains':
       return covers(left, right);
@@ -204,8 +211,11 @@ export function relateArrays(op: string, a: unknown[], b: unknown[]): boolean {
       return covers(right, left);
     case 'a_equals':
       return left.size === right.size && covers(left, right);
-    default:
-      return [...left].some((member) => right.has(member));
+    default: {
+      const [fewer, more] = left.size < right.size ? [left, right] : [right, left];
+      for (const member of fewer) if (more.has(member)) return true;
+      return false;
+    }
   }
 }
 
