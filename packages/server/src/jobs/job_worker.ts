@@ -100,7 +100,12 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
       const as = { role: 'candidate' as const, versionOf: task.sourceId };
       const { id } = await storeLayer(task.folder, task.layer, as, orm, report, made);
       await putToUse(entities(orm), [{ id, role: 'candidate' }]);
-      return { version: await compareVersions(orm, task.sourceId, id, null, task.asOf) };
+      try {
+        return { version: await compareVersions(orm, task.sourceId, id, null, task.asOf) };
+      } catch (error) {
+        await entities(orm).nativeDelete(Source, { id });
+        throw error;
+      }
     }
     case 'compare':
       return { version: await compareVersions(orm, task.sourceId, task.versionId, task.key, task.asOf) };

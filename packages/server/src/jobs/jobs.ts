@@ -123,8 +123,9 @@ export class Jobs {
 
   async #cleanUp(job: Job, task: JobTask): Promise<void> {
     if (job.thread !== null) this.#turn.giveFor(job.thread);
+    // What was put to use just before stays.
     if (job.made.length > 0)
-      await entities(this.#store).nativeDelete(Source, { id: { $in: job.made }, role: 'making' });
+      await entities(this.#store).nativeDelete(Source, { id: { $in: job.made }, role: { $in: ['making', 'candidate'] } }); // prettier-ignore
     if (task.kind !== 'extract') return;
     // It may have been whole just before.
     if ((await entities(this.#store).count(Extract, { id: basename(task.folder) })) === 0)
