@@ -53,7 +53,7 @@ export async function makeLayers(
   const format = writtenFormatNamed(request.format);
   const codeLists = await em.find(CodeList, {});
   // Several layers of one source open it once.
-  const open = await openSources(orm, asOf, await geos());
+  const open = await openSources(orm, asOf, await geos.get());
   const layers: WrittenLayer[] = [];
   const noted: NoteLayer[] = [];
   let cut: CutReport | null = null;
@@ -68,7 +68,7 @@ export async function makeLayers(
     const kept = await keptRows(open, source.id, { ...limited, picks: asked.picks }, part);
     const meanings = meaningsOf(source, codeLists);
     const recipe = recipeOf(asked, format, kept.table.columns.map(({ name }) => name), source); // prettier-ignore
-    const { table, rows, report: how } = makeTable(kept.table, kept.rows, recipe, meanings, await geos(), (done) =>
+    const { table, rows, report: how } = makeTable(kept.table, kept.rows, recipe, meanings, await geos.get(), (done) =>
       part(0.3 + (0.5 * done) / Math.max(1, kept.rows.length), `${asked.name}: ${done.toLocaleString('en-GB')} shapes made`),
     ); // prettier-ignore
     cut ??= kept.cut;

@@ -29,13 +29,14 @@ import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
 import { loadTable, putToUse, saveRepaired, storeTable, type SourceDescription } from '../store/table_store.ts';
+import { once } from '../once.ts';
 import { step } from '../steps.ts';
 import { acceptVersion, compareVersions, partOfDifference } from './versions.ts';
 import type { LayerChoice } from '../api/contract.ts';
 import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './tasks.ts';
 
 const { database, turn, ceiling } = workerData as JobThreadData;
-let store: Promise<Store> | null = null;
+const store = once(() => openStore(database, { migrate: false, turn: new WriteTurn(turn) }));
 
 type Report = (share: number, progress: string) => void;
 /** Told of a source that is stored and not yet in use. */
@@ -57,8 +58,7 @@ export default async function run({ task, port, stop }: JobMessage): Promise<Job
     tell({ share, progress });
   };
   try {
-    store ??= openStore(database, { migrate: false, turn: new WriteTurn(turn) });
-    return { done: await perform(task, await store, report, (made) => tell({ made })) };
+    return { done: await perform(task, await store.get(), report, (made) => tell({ made })) };
   } catch (error) {
     if (error instanceof Cancelled) return { cancelled: true };
     if (error instanceof ReadError) return { failed: `${error.line}.` };
@@ -206,7 +206,7 @@ async function invalidShapes(
   report: (row: number) => void,
 ): Promise<{ count: number; remarks: Remark[] }> {
   if (table.geometry.every((chunk) => chunk.types.every((type) => type <= 1))) return { count: 0, remarks: [] };
-  const engine = await geos();
+  const engine = await geos.get();
   const remarks: Remark[] = [];
   let count = 0;
   for (const { row, reason, location } of invalidRows(table, engine, report)) {
@@ -222,7 +222,7 @@ async function invalidShapes(
 async function repair(sourceId: number, orm: Store, report: Report): Promise<JobResult> {
   report(0, 'Checking the shapes');
   const table = await loadTable(entities(orm), sourceId, 'original');
-  const engine = await geos();
+  const engine = await geos.get();
   const rows = new Set<number>();
   for (const { row } of invalidRows(table, engine, (checked) =>
     report((0.5 * checked) / table.rows, 'Checking the shapes'),

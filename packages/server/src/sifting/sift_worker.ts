@@ -39,7 +39,6 @@ import {
   timeCounts,
   typeOffers,
   valueAt,
-  type AreaShapes,
   type Box,
   type CheckOptions,
   type Column,
@@ -68,7 +67,8 @@ import type {
   ValuesAnswer,
 } from '../api/contract.ts';
 import { packSift } from '../api/sift_frame.ts';
-import { entities, openStore, type Store, type ThreadData } from '../store/store.ts';
+import { once } from '../once.ts';
+import { entities, openStore, type ThreadData } from '../store/store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
 import { loadTable } from '../store/table_store.ts';
 import { areaShapes } from '../workspace.ts';
@@ -96,18 +96,16 @@ interface OpenSource {
 }
 let loads = 0;
 
-let store: Promise<Store> | null = null;
-let geos: Promise<Geos> | null = null;
+const store = once(() => openStore(database, { migrate: false, turn: new WriteTurn(turn) }));
+const geos = once(() => Geos.open());
 const open = new Map<number, OpenSource>();
-let areas: Promise<AreaShapes> | null = null;
-
-const theStore = () => (store ??= openStore(database, { migrate: false, turn: new WriteTurn(turn) }));
+const areas = once(async () => areaShapes(entities(await store.get())));
 
 async function opened(sourceId: number): Promise<OpenSource> {
   let source = open.get(sourceId);
   if (source) open.delete(sourceId);
   else {
-    const table = await loadTable(entities(await theStore()), sourceId);
+    const table = await loadTable(entities(await store.get()), sourceId);
     source = { table, state: String(++loads), sifters: new Map(), sorted: null, matched: null };
     if (open.size >= OPEN_SOURCES) open.delete(open.keys().next().value!);
   }
@@ -118,7 +116,7 @@ async function opened(sourceId: number): Promise<OpenSource> {
 async function sifterOf(source: OpenSource, asOf: number): Promise<Sifter> {
   let sifter = source.sifters.get(asOf);
   if (!sifter) {
-    sifter = new Sifter(source.table, asOf, CRS84, await (geos ??= Geos.open()));
+    sifter = new Sifter(source.table, asOf, CRS84, await geos.get());
     sifter.systems = feedSystems(source.table.crs).map(({ crs }) => crs);
     source.sifters.clear();
     source.sifters.set(asOf, sifter);
@@ -139,15 +137,15 @@ export default async function run(task: SiftTask): Promise<{ answer: unknown } |
 
 async function answer(task: SiftTask): Promise<unknown> {
   if (task.kind === 'forget') return void open.delete(task.sourceId);
-  if (task.kind === 'areas') return void (areas = null);
-  if (task.kind === 'valid') return oneShape(task.shapes, await (geos ??= Geos.open())) satisfies ValidAnswer;
+  if (task.kind === 'areas') return areas.forget();
+  if (task.kind === 'valid') return oneShape(task.shapes, await geos.get()) satisfies ValidAnswer;
   if (task.kind === 'buffered')
-    return bufferedShape(task.geometry, task.metres, await (geos ??= Geos.open())) satisfies BufferedAnswer;
+    return bufferedShape(task.geometry, task.metres, await geos.get()) satisfies BufferedAnswer;
   const source = await opened(task.sourceId);
   const sifter = await sifterOf(source, task.asOf);
   const trees = 'tree' in task ? [task.tree] : 'trees' in task ? task.trees : [];
-  const em = entities(await theStore());
-  const shapes = await (areas ??= areaShapes(em));
+  const em = entities(await store.get());
+  const shapes = await areas.get();
   const layers = nameLayers(trees) ? await layerNames(em) : undefined;
   for (const tree of trees) checkTree(tree, source.table, { areas: shapes, layers });
   const sifterById = async (id: number) => {
@@ -212,7 +210,7 @@ async function answer(task: SiftTask): Promise<unknown> {
       const row = await em.findOneOrFail(Source, { id: task.sourceId }, { populate: ['columns'] });
       const codeLists = await em.find(CodeList, {});
       const work = task.kind === 'preview' ? previewLayer : layerRows;
-      return work(sifter, task.layer, task.request, row, codeLists, await (geos ??= Geos.open()));
+      return work(sifter, task.layer, task.request, row, codeLists, await geos.get());
     }
     case 'feature': {
       if (task.row >= source.table.rows) throw new FilterError('There is no such feature', null);
@@ -253,7 +251,7 @@ async function shapeOf(sifter: Sifter, rows: number[]): Promise<ValidAnswer> {
     return chunk.geometryAt(row % GROUP_ROWS) ?? [];
   });
   if (shapes.length === 0) throw new FilterError('There is no shape to make an area of', null);
-  return oneShape(shapes, await (geos ??= Geos.open()));
+  return oneShape(shapes, await geos.get());
 }
 
 /** More features nearby are none worth snapping to. */
