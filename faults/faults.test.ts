@@ -189,6 +189,29 @@ describe('files that keep a reader busy', () => {
   });
 });
 
+/** The head of a PNG of that size; the rest is not there. */
+function png(width: number, height: number): Buffer {
+  const head = Buffer.alloc(40);
+  head.write('\x89PNG\r\n\x1a\n', 0, 'latin1');
+  head.write('IHDR', 12, 'latin1');
+  head.writeUInt32BE(width, 16);
+  head.writeUInt32BE(height, 20);
+  return head;
+}
+const pageWith = (picture: Buffer) => ({
+  ...{
+    paper: 'a4',
+    landscape: true,
+    title: 'A page',
+    sentence: '',
+    legend: [],
+    scale: '1 : 100',
+    system: '',
+    date: '',
+  },
+  ...{ bar: { points: 10, label: '1 km' }, picture: picture.toString('base64') },
+});
+
 describe('requests that ask for trouble', () => {
   test('are answered in words, without a word of SQL, and never as a fault', async () => {
     const data = copyOf(base, 'trouble');
@@ -213,6 +236,8 @@ describe('requests that ask for trouble', () => {
       ['POST', 'api/extracts', { ...extractOf(99_999, 'x') }],
       ['POST', 'api/uploads/none/look', {}],
       ['DELETE', 'api/extracts/none', undefined],
+      ['POST', 'api/pages', pageWith(Buffer.from('no picture'))],
+      ['POST', 'api/pages', pageWith(png(10_000, 10_000))],
     ];
     for (const [method, path, body] of asked) {
       const { status, text } = await send(method, path, body);

@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module';
 import PDFDocument from 'pdfkit';
+import { ReadError } from '@clean-sieve/core';
 import type { PageRequest } from '../api/contract.ts';
 
 const require = createRequire(import.meta.url);
@@ -12,6 +13,21 @@ const [INK, SOFT, SPRUCE, LINE] = ['#22302b', '#5d6b64', '#2c5b4b', '#d9d1c0'];
 
 /** Parts of the typeface by script; the first that has a character writes it. */
 const SUBSETS = ['latin', 'latin-ext', 'greek', 'cyrillic', 'cyrillic-ext', 'vietnamese'];
+
+/** Pixels of a map on a page: an A3 sheet at 300 a inch has 17 million. */
+const MOST_PIXELS = 30_000_000;
+
+/** @throws ReadError for what is no PNG, or has more pixels than a page is made with */
+function pictureOf(base64: string): Buffer {
+  const bytes = Buffer.from(base64, 'base64');
+  // Signature, then the header with width and height (ISO/IEC 15948, 5.2 and 11.2.2).
+  const isPng = bytes.length > 24 && bytes.readUInt32BE(0) === 0x89504e47 && bytes.toString('latin1', 12, 16) === 'IHDR'; // prettier-ignore
+  if (!isPng) throw new ReadError('The picture of the map is not a PNG');
+  const [width, height] = [bytes.readUInt32BE(16), bytes.readUInt32BE(20)];
+  if (width * height > MOST_PIXELS)
+    throw new ReadError(`The picture of the map has ${width} by ${height} pixels, more than 30 million`, 'Choose a smaller paper or fewer dots an inch'); // prettier-ignore
+  return bytes;
+}
 
 /** A page with the map, its title, legend, scale bar, north arrow, system, sentence and date, as PDF. */
 export async function pdfPage(page: PageRequest): Promise<Uint8Array> {
@@ -28,7 +44,7 @@ export async function pdfPage(page: PageRequest): Promise<Uint8Array> {
 
   writer.text(page.title, MARGIN, MARGIN, { size: 22, bold: true, colour: SPRUCE, width, lines: 1 });
   writer.text(page.sentence, MARGIN, MARGIN + 30, { size: 10.5, colour: INK, width, lines: 2 });
-  document.image(Buffer.from(page.picture, 'base64'), map.x, map.y, { width: map.width, height: map.height });
+  document.image(pictureOf(page.picture), map.x, map.y, { width: map.width, height: map.height });
   document.rect(map.x, map.y, map.width, map.height).lineWidth(0.8).stroke(LINE);
 
   const side = landscape ? { x: map.x + map.width + 18, y: map.y, width: SIDE - 18 } : { x: MARGIN, y: map.y + map.height + 14, width: width * 0.58 }; // prettier-ignore
