@@ -25,7 +25,7 @@ function pictureOf(base64: string): Buffer {
   if (!isPng) throw new ReadError('The picture of the map is not a PNG');
   const [width, height] = [bytes.readUInt32BE(16), bytes.readUInt32BE(20)];
   if (width * height > MOST_PIXELS)
-    throw new ReadError(`The picture of the map has ${width} by ${height} pixels, more than 30 million`, 'Choose a smaller paper or fewer dots an inch'); // prettier-ignore
+    throw new ReadError(`The picture of the map has ${width} by ${height} pixels, more than 30 million`, 'Choose a smaller paper'); // prettier-ignore
   return bytes;
 }
 
