@@ -25,14 +25,12 @@ test(`40 damaged files of all formats end with success or one line of reason, se
 test('sound files are read, and an end that is none is found', async () => {
   for (const ending of ['gpkg', 'csv', 'zip', 'gpx'])
     expect(await howItEnds(join(folder, `base.${ending}`))).toBeNull();
-  const many = join(folder, 'many\nlines.csv');
-  writeFileSync(many, 'a');
-  expect(await howItEnds(many)).toMatch(/it says 2 lines/);
+  expect(await howItEnds('--help')).toMatch(/it succeeds and prints \d\d lines/);
 });
 
 const hostile: [string, string, string, RegExp][] = [
   ['too many columns', 'csv', Array.from({ length: 100_000 }, (_, i) => `c${i}`).join() + '\n', /more than 4,096 columns/],
-  ['a record without an end', 'csv', `lon,lat,text\n1,2,"${'x'.repeat(80 << 20)}`, /Row 2 is longer than 64 million characters/],
+  ['a record without an end', 'csv', `lon,lat,text\n1,2,"${'x'.repeat(80 << 20)}`, /Row 2: a quoted cell is not closed properly/],
   ['a feature without an end', 'geojson', `{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"a":"${'x'.repeat(300 << 20)}`, /Feature 1, which begins on line 1, is larger than 256 MB/],
   ['a new column in each feature', 'geojson', JSON.stringify({ type: 'FeatureCollection', features: Array.from({ length: 19_000 }, (_, i) => ({ type: 'Feature', geometry: null, properties: { [`c${i}`]: 1 } })) }), /more than 4,096 columns/],
 ]; // prettier-ignore

@@ -335,3 +335,16 @@ describe('tables as offices write them', () => {
     expect(valueAt((await read('csv', bytes, {}, 7)).table.columns[2], 0)).toBe('é');
   });
 });
+
+test('a record without an end is refused before the memory is full', async () => {
+  const piece = new TextEncoder().encode('x'.repeat(1 << 20));
+  const endless: Input = {
+    ...memoryInput('endless.csv', new Uint8Array()),
+    size: 1e9,
+    async *stream() {
+      yield await Promise.resolve(new TextEncoder().encode('lon,lat,text\n1,2,"'));
+      for (let n = 0; n < 400; n++) yield await Promise.resolve(piece);
+    },
+  };
+  await expect(formatNamed('csv').read(endless, {})).rejects.toThrow('Row 2 is longer than 64 million characters');
+});
