@@ -130,7 +130,8 @@ export function makeApp(services: Services): Hono {
 
   app.onError((error, c) => {
     const { status, message, fault } = problemOf(error);
-    if (fault) log.error(`${c.req.method} ${c.req.path}`, error);
+    // The link of a feed is a secret: it is not logged.
+    if (fault) log.error(`${c.req.method} ${c.req.path.replace(/\/feeds\/[^/]+/, '/feeds/…')}`, error);
     return c.json({ error: message } satisfies ErrorAnswer, status);
   });
 

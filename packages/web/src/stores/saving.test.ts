@@ -9,6 +9,7 @@ import { useWorkspace } from './workspace.ts';
 let sent: { method: string; path: string; body: Record<string, unknown> }[];
 let answers: ((path: string, body: Record<string, unknown>) => { status: number; body: unknown } | 'no answer')[];
 let state: WorkspaceState;
+let isDown = false;
 const realFetch = globalThis.fetch;
 
 const sieve = (id: number, more: Partial<SieveInfo> = {}): SieveInfo => ({
@@ -22,12 +23,12 @@ const treeOf = (n: number): Group => ({
 
 beforeEach(async () => {
   setActivePinia(createPinia());
-  [sent, answers] = [[], []];
+  [sent, answers, isDown] = [[], [], false];
   state = { name: 'test', asOf: null, today: '2026-11-24', sources: [], sieves: [sieve(1), sieve(2)], areas: [], feeds: [], feedsAt: null, codeLists: [] }; // prettier-ignore
   globalThis.fetch = (address, init) => {
     const path = typeof address === 'string' ? address.replace('/api', '') : '';
     const body = init?.body ? (JSON.parse(init.body as string) as Record<string, unknown>) : {};
-    if (path === '/workspace') return Promise.resolve(Response.json(state));
+    if (path === '/workspace') return isDown ? Promise.reject(new TypeError('fetch failed')) : Promise.resolve(Response.json(state)); // prettier-ignore
     sent.push({ method: init?.method ?? 'GET', path, body });
     const id = Number(path.split('/').at(-1));
     const answer = answers.shift()?.(path, body) ?? { status: 200, body: sieve(id, { ...body, version: 2 }) };
@@ -72,6 +73,29 @@ test('what is refused is told and shown as it is on the server; the rest is save
   expect(useNotices().current?.text).toBe('There is no column n');
   expect(sent.map(({ path }) => path)).toEqual(['/sieves/1', '/sieves/2']);
   expect(workspace.sieves.map(({ tree }) => tree)).toEqual([emptyTree(), treeOf(2)]);
+});
+
+test('a server that goes away in the midst of a refusal ends no saving', async () => {
+  const workspace = useWorkspace();
+  answers.push(() => {
+    isDown = true;
+    return { status: 400, body: { error: 'refused' } };
+  });
+  workspace.changeSieve(1, { tree: treeOf(1) }, 'edit');
+  await workspace.save();
+  isDown = false;
+  workspace.changeSieve(2, { tree: treeOf(2) }, 'edit');
+  await workspace.save();
+  expect(sent.map(({ path }) => path)).toEqual(['/sieves/1', '/sieves/2']);
+});
+
+test('coming back to what is unchanged, sources and areas are the same objects', async () => {
+  const workspace = useWorkspace();
+  const before = [workspace.sources, workspace.areas, workspace.codeLists];
+  state = structuredClone(state);
+  await workspace.refresh();
+  for (const [i, now] of [workspace.sources, workspace.areas, workspace.codeLists].entries())
+    expect(now).toBe(before[i]);
 });
 
 describe('a sieve that another window has changed', () => {

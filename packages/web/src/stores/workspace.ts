@@ -40,6 +40,9 @@ const SAVE_MILLIS = 250;
 /** What could not be saved is tried again after this long. */
 const AGAIN_MILLIS = 5000;
 
+/** What was there where the new says the same, so that nothing is asked and drawn again for it. */
+const unlessSame = <T>(old: T, now: T): T => (JSON.stringify(old) === JSON.stringify(now) ? old : now);
+
 /** Sources, sieves and the as-of date, and which of them is worked on. Every change can be undone. */
 export const useWorkspace = defineStore('workspace', () => {
   const history = useHistory();
@@ -132,14 +135,14 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   function take(state: WorkspaceState): void {
-    codeLists.value = state.codeLists;
-    feeds.value = state.feeds;
+    codeLists.value = unlessSame(codeLists.value, state.codeLists);
+    feeds.value = unlessSame(feeds.value, state.feeds);
     feedsAt.value = state.feedsAt;
-    areas.value = state.areas;
+    areas.value = unlessSame(areas.value, state.areas);
     name.value = state.name;
     asOf.value = state.asOf;
     today.value = state.today;
-    sources.value = state.sources;
+    sources.value = unlessSame(sources.value, state.sources);
     sieves.value = state.sieves.map((sieve) => ({ ...sieve, ...unsaved.get(sieve.id) }));
     for (const { id, version } of state.sieves) versions.set(id, version);
     loaded.value = true;
@@ -202,7 +205,7 @@ export const useWorkspace = defineStore('workspace', () => {
         if (isLater) {
           unsaved.set(id, { ...change, ...unsaved.get(id) });
           saving ??= setTimeout(() => void save(), AGAIN_MILLIS);
-        } else await load();
+        } else await load().catch(notices.complain);
       }
     }
   }
@@ -218,7 +221,8 @@ export const useWorkspace = defineStore('workspace', () => {
     const own = sieves.value.find((sieve) => sieve.id === theirs.id);
     show(theirs.id, theirs);
     if (which === 'mine') changeSieve(theirs.id, change, 'keep mine');
-    if (which === 'both' && own) await addSieve(own.sourceId, change.tree ?? own.tree);
+    if (which === 'both' && own)
+      await addSieve(own.sourceId, change.tree ?? own.tree, change.name ? freeSieveName(change.name) : null);
   }
 
   /** What another sieve or source is called in conditions has changed; the server does the same. */
