@@ -100,6 +100,16 @@ test('a second start on the same folder is refused and touches nothing, on any p
   await second.stop();
 });
 
+test('files of extracts that an older copy of the workspace does not know are left alone', async () => {
+  const data = copyOf(base, 'older copy');
+  const database = new Database(join(data, 'workspace.sqlite'));
+  database.exec('delete from extract');
+  database.close();
+  const server = await started(data);
+  await server.stop();
+  expect(readdirSync(join(data, 'extracts', base.extract))).toContain('first.gpkg');
+});
+
 describe('databases that cannot be opened', () => {
   test('of a newer program: refused before anything of it is changed', () => {
     const data = copyOf(base, 'newer');

@@ -1,12 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdir, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { dayNumberOf, formatOfEnding, WRITTEN_FORMATS, writtenFormatNamed, type NoteSource } from '@clean-sieve/core';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
+import { deleteFolder } from '../extracts/folders.ts';
 import { fileNames } from '../extracts/make_extract.ts';
 import { limitedTo } from '../extracts/make_layers.ts';
 import { Extract, Source } from '../store/entities.ts';
@@ -110,10 +111,10 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
   });
   routes.delete('/:id', async (c) => {
     const { id } = await extractOf(c.req.param('id'));
-    // Files that stay when the program is stopped just here are taken away when it starts.
-    await entities(store).nativeDelete(Extract, { id });
-    step('extract forgotten');
-    await rm(join(folders, id), { recursive: true, force: true });
+    await deleteFolder(join(folders, id), async () => {
+      await entities(store).nativeDelete(Extract, { id });
+      step('extract forgotten');
+    });
     return c.body(null, 204);
   });
   routes.use('/:id/:file', safeDocument);

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, rename, rm, stat } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { mkdir, rm, stat } from 'node:fs/promises';
+import { basename, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import {
   noteDifferences,
@@ -20,17 +20,10 @@ import { Extract } from '../store/entities.ts';
 import { step } from '../steps.ts';
 import { entities, type Store } from '../store/store.ts';
 import { extractInfo, workspaceOf } from '../workspace.ts';
+import { makingFolder, nameFolder } from './folders.ts';
 import type { Report } from './kept.ts';
 import { makeLayers } from './make_layers.ts';
 import { fileName, writeData } from './write_layers.ts';
-
-/** Folders in which an extract is being made begin with this; what is left of them at a start was never finished. */
-export const MAKING = '.making-';
-
-/** Where an extract is made before its folder has its name. */
-export function makingFolder(folder: string): string {
-  return join(dirname(folder), MAKING + basename(folder));
-}
 
 /** Makes an extract: its files and their note, in a folder that has its name only once everything is in it. */
 export async function makeExtract(
@@ -49,8 +42,6 @@ export async function makeExtract(
     report(0.95, 'Checking the files');
     const files = await Promise.all(names.map((name) => described(making, name)));
     step('extract written');
-    await rename(making, folder);
-    step('extract named');
     const em = entities(orm);
     const before = again === null ? null : await em.findOne(Extract, { id: again }, { populate: ['note'] });
     const sum = (of: (layer: ExtractNote['layers'][number]) => number) => note.layers.reduce((total, layer) => total + of(layer), 0); // prettier-ignore
@@ -63,8 +54,11 @@ export async function makeExtract(
     });
     await em.flush();
     step('extract noted');
+    await nameFolder(folder);
+    step('extract named');
     return { features: row.features, bytes: files[0].bytes, extract: extractInfo(row), ...(cut ? { cut } : {}) };
   } catch (error) {
+    await entities(orm).nativeDelete(Extract, { id });
     await rm(making, { recursive: true, force: true });
     await rm(folder, { recursive: true, force: true });
     throw error;

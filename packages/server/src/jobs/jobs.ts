@@ -4,7 +4,7 @@ import { basename } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import type { JobState } from '../api/contract.ts';
-import { makingFolder } from '../extracts/make_extract.ts';
+import { makingFolder, nameFolder } from '../extracts/folders.ts';
 import type { Log } from '../log.ts';
 import { Extract, Source } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
@@ -127,9 +127,10 @@ export class Jobs {
     if (job.made.length > 0)
       await entities(this.#store).nativeDelete(Source, { id: { $in: job.made }, role: { $in: ['making', 'candidate'] } }); // prettier-ignore
     if (task.kind !== 'extract') return;
-    // It may have been whole just before.
-    if ((await entities(this.#store).count(Extract, { id: basename(task.folder) })) === 0)
-      for (const folder of [makingFolder(task.folder), task.folder]) await rm(folder, { recursive: true, force: true });
+    const isKnown = (await entities(this.#store).count(Extract, { id: basename(task.folder) })) > 0;
+    // Only its own: others are being made beside it.
+    if (!isKnown) await rm(makingFolder(task.folder), { recursive: true, force: true });
+    else await nameFolder(task.folder);
   }
 
   get(id: string): JobState | null {

@@ -1,6 +1,6 @@
-import { readdir, rm, stat } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { MAKING } from '../extracts/make_extract.ts';
+import { settleFolders } from '../extracts/folders.ts';
 import { Extract } from './entities.ts';
 import { MIGRATIONS } from './migrations.ts';
 import { entities, openStore, type Store } from './store.ts';
@@ -11,8 +11,8 @@ import type { WriteTurn } from './write_turn.ts';
 export class CannotOpenError extends Error {}
 
 /**
- * Opens the workspace of a folder that is locked, and takes away what was under way when the program last stopped: uploads,
- * sources and extracts that were being made, versions that were being compared, files of extracts that were deleted.
+ * Opens the workspace of a folder that is locked, and ends what was under way when the program last stopped: uploads, sources
+ * and extracts that were being made, versions that were being compared, extracts that were being deleted.
  * @throws CannotOpenError for a database that is damaged, of a newer program, or may not be written
  */
 export async function openWorkspace(data: string, turn: WriteTurn): Promise<Store> {
@@ -22,9 +22,7 @@ export async function openWorkspace(data: string, turn: WriteTurn): Promise<Stor
   const em = entities(store);
   await removeUnfinished(em);
   const extracts = new Set((await em.find(Extract, {}, { fields: ['id'] })).map(({ id }) => id));
-  for (const name of await namesIn(join(data, 'extracts')))
-    if (name.startsWith(MAKING) || (isId(name) && !extracts.has(name)))
-      await rm(join(data, 'extracts', name), { recursive: true, force: true });
+  await settleFolders(join(data, 'extracts'), (id) => extracts.has(id));
   return store;
 }
 
@@ -32,17 +30,6 @@ export async function openWorkspace(data: string, turn: WriteTurn): Promise<Stor
 export async function closeWorkspace(store: Store): Promise<void> {
   await store.em.getConnection().execute('PRAGMA wal_checkpoint(TRUNCATE)');
   await store.close();
-}
-
-const isId = (name: string) => /^[\da-f]{8}(-[\da-f]{4}){3}-[\da-f]{12}$/.test(name);
-
-async function namesIn(folder: string): Promise<string[]> {
-  try {
-    return await readdir(folder);
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return [];
-    throw error;
-  }
 }
 
 async function opened(path: string, turn: WriteTurn): Promise<Store> {
