@@ -15,7 +15,7 @@ const tableOf = (shapes: readonly Geometry[]): FeatureTable => {
   shapes.forEach((shape, n) => builder.addFeature(shape, { n }));
   return { ...builder.finish(), crs: crsNamed('EPSG:25832') };
 };
-const PLACE: Place = { system: 'EPSG:25832', at: [400_000, 5_300_000], step: 1000, scale: 1 };
+const PLACE: Place = { system: 'EPSG:25832', at: [400_000, 5_300_000], step: 1000, scale: 1, strip: false };
 const { makes, broken } = new Shapes(PLACE);
 const AREAS = [makes[3], makes[4], makes[5], makes[6], makes[7], ...broken.slice(0, 3)];
 

@@ -1,6 +1,7 @@
 import { TableBuilder, type FeatureTable } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import type { Random } from './random.ts';
+import { cutsExactly, inFile } from './across.ts';
 import { crsNamed } from '../packages/server/src/crs/epsg.ts';
 import { anyShape, type Place } from './shapes.ts';
 
@@ -12,6 +13,8 @@ export interface Records {
   place: Place;
   /** Makes another shape where those of the table are. */
   another: (random: Random) => Geometry;
+  /** A shape that was made for the table, as the other geometry library is asked about it: whole where files have it in two. */
+  whole: (shape: Geometry) => Geometry;
 }
 export type Cell = number | string | boolean | null;
 export type ValueKind = 'number' | 'text' | 'boolean' | 'date' | 'datetime' | 'array';
@@ -83,9 +86,23 @@ export function anyRecords(random: Random, rows: number): Records {
   // So that a feature is known again wherever it turns up.
   types.row_no = 'number';
   for (const [row, record] of records.entries()) record.row_no = row;
-  const { place, make: another } = anyShape(random);
+  const { place, make } = anyShape(random);
+  const { another, whole } = place.strip ? cutInFiles(make) : { another: make, whole: (shape: Geometry) => shape };
   const shapes = records.map(() => (random.chance(0.06) ? null : another(random)));
-  return { types, rows: records, shapes, place, another };
+  return { types, rows: records, shapes, place, another, whole };
+}
+
+/** What is made on the strip, as files have it, and back. */
+function cutInFiles(make: (random: Random) => Geometry): Pick<Records, 'another' | 'whole'> {
+  const made = new Map<string, Geometry>();
+  const another = (random: Random) => {
+    let shape = make(random);
+    while (!cutsExactly(shape)) shape = make(random);
+    const cut = inFile(shape, random);
+    made.set(JSON.stringify(cut), shape);
+    return cut;
+  };
+  return { another, whole: (shape) => made.get(JSON.stringify(shape))! };
 }
 
 /** The same as the engine holds it. */

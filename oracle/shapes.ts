@@ -9,18 +9,21 @@ export interface Place {
   step: number;
   /** How large things are there, beside those in degrees. */
   scale: number;
+  /** Longitudes go on beyond 180°: shapes are asked about as they lie there, and cut in two in files. */
+  strip: boolean;
 }
 
-const degrees = (at: Position): Place => ({ system: null, at, step: 1, scale: 1 });
+const degrees = (at: Position): Place => ({ system: null, at, step: 1, scale: 1, strip: false });
 /** Amid the world, at the 180th meridian and near the poles; in planes, one with axes to south and west, one in feet, one round a pole. */
 const PLACES: Place[] = [
   ...[[0, 40], [-4, -4], [168, 10], [-180, -30], [20, 78], [100, -90]].map(degrees), // prettier-ignore
-  { system: 'EPSG:25832', at: [400_000, 5_300_000], step: 20_000, scale: 1 },
-  { system: 'EPSG:2193', at: [1_400_000, 5_000_000], step: 20_000, scale: 1 },
-  { system: 'EPSG:2048', at: [-60_000, 3_000_000], step: 10_000, scale: 1 },
-  { system: 'EPSG:2263', at: [900_000, 0], step: 60_000, scale: 1 },
+  { system: 'EPSG:25832', at: [400_000, 5_300_000], step: 20_000, scale: 1, strip: false },
+  { system: 'EPSG:2193', at: [1_400_000, 5_000_000], step: 20_000, scale: 1, strip: false },
+  { system: 'EPSG:2048', at: [-60_000, 3_000_000], step: 10_000, scale: 1, strip: false },
+  { system: 'EPSG:2263', at: [900_000, 0], step: 60_000, scale: 1, strip: false },
+  { system: null, at: [175, -4], step: 1, scale: 1, strip: true },
   // Near the pole an edge becomes many: a small place is enough.
-  { system: 'EPSG:3995', at: [-4000, -5000], step: 1000, scale: 0.05 },
+  { system: 'EPSG:3995', at: [-4000, -5000], step: 1000, scale: 0.05, strip: false },
 ];
 
 /** Corners lie on a coarse grid, so that shapes often touch, share edges and lie on one another. */
@@ -119,6 +122,6 @@ export function anyShape(random: Random): { place: Place; make: (random: Random)
   if (place.scale < 1 && random.chance(0.7)) place = PLACES[0];
   const { makes, broken } = new Shapes(place);
   if (random.chance(0.3)) return { place, make: makes[0] };
-  const some = random.chance(0.4) ? [...makes, ...makes, ...broken] : makes;
+  const some = !place.strip && random.chance(0.4) ? [...makes, ...makes, ...broken] : makes;
   return { place, make: (inner) => inner.pick(some)(inner) };
 }

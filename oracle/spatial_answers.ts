@@ -64,10 +64,18 @@ const isSubject = (expr: Expr) => typeof expr === 'object' && ('property' in exp
 const isSeveral = (expr: Expr): expr is Call => typeof expr === 'object' && 'op' in expr && /^(ANY|ALL)_OF$/.test(expr.op); // prettier-ignore
 
 /** Asks GEOS and GeographicLib, through another binding than the engine's, about every shape and every relation used. */
-export function spatialAnswers({ shapes, place }: Records, used: readonly Call[], layers: OtherLayers | null): Spatial {
+export function spatialAnswers(
+  { shapes, place, whole }: Records,
+  used: readonly Call[],
+  layers: OtherLayers | null,
+): Spatial {
   if (used.length === 0) return () => null;
-  const placeOf = (operand: Expr) =>
-    isLayer(operand) && layers ? shapesOfLayer(operand, layers, shapes) : { shapes: [operand], own: null };
+  const wholes = (some: readonly (Geometry | null)[]) => some.map((shape) => shape && whole(shape));
+  const placeOf = (operand: Expr) => {
+    if (!isLayer(operand) || !layers) return { shapes: wholes([operand as Geometry]), own: null };
+    const { shapes: theirs, own } = shapesOfLayer(operand, layers, shapes);
+    return { shapes: wholes(theirs), own };
+  };
   const calls = new Map(used.map((one) => [JSON.stringify(one), one]));
   const asks = [...calls.values()].map(({ op, args }) => {
     const turned = !isSubject(args[0]);
@@ -82,7 +90,7 @@ export function spatialAnswers({ shapes, place }: Records, used: readonly Call[]
     };
   });
   const script = new URL('./relate.py', import.meta.url).pathname;
-  const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify({ shapes, asks, system: place.system, scale: place.scale })}\n`, maxBuffer: 2 ** 30 }); // prettier-ignore
+  const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify({ shapes: wholes(shapes), asks, system: place.system, scale: place.scale })}\n`, maxBuffer: 2 ** 30 }); // prettier-ignore
   if (run.status !== 0) throw new Error(run.stderr.toString());
   const told = JSON.parse(run.stdout.toString()) as (boolean | null)[][];
   const answers = new Map([...calls.keys()].map((key, i) => [key, told[i]]));

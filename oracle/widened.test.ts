@@ -8,8 +8,14 @@ import { Shapes, type Place } from './shapes.ts';
 // Everything within a distance: small and large shapes, at the poles and across the 180° meridian, in longitude and latitude
 // and in planes. Places round them are measured by GeographicLib.
 
-const degrees = (at: [number, number], step: number): Place => ({ system: null, at, step, scale: 1 });
-const plane = (system: string, at: [number, number], step: number): Place => ({ system, at, step, scale: 1 });
+const degrees = (at: [number, number], step: number): Place => ({ system: null, at, step, scale: 1, strip: false });
+const plane = (system: string, at: [number, number], step: number): Place => ({
+  system,
+  at,
+  step,
+  scale: 1,
+  strip: false,
+});
 const PLACES: [string, Place, metres: number[]][] = [
   ['a town', degrees([8, 47], 0.002), [50, 2000]],
   ['a continent', degrees([-10, 30], 5), [20_000, 500_000]],

@@ -38,6 +38,12 @@ export function engineBytes(chunk: GeometryChunk, row: number, geos: Geos): Uint
   return rows.bytes.get(row) ?? wkbOfRow(chunk, row);
 }
 
+/** A row, which has positions, as what it covers. */
+export function coveredGeometry(chunk: GeometryChunk, row: number, geos: Geos): Geometry {
+  const geometry = isWhole(chunk, row) ? chunk.geometryAt(row)! : withoutStubs(chunk, row);
+  return hasPolygons(chunk, row) && geos.invalidity(geometry) ? covered(geometry, geos) : geometry;
+}
+
 /** The bytes of a row that does not go as it is; null for one that does. */
 function otherBytes(chunk: GeometryChunk, row: number, geos: Geos): Uint8Array | null {
   const whole = isWhole(chunk, row);

@@ -15,10 +15,9 @@ import { isSpaceForm, placeOf, type Form } from '../filters/form.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure.ts';
-import { commonWith, coveredBy, dimensionOf } from './overlay.ts';
-import type { Side } from './pairs.ts';
+import { commonWith, coveredBy, dimensionOf, type OverlaySide } from './overlay.ts';
 import type { Sifter } from './sifter.ts';
-import { sides } from './spatial.ts';
+import { overlaySides } from './spatial.ts';
 
 /** What cutting did. */
 export interface CutReport {
@@ -61,7 +60,7 @@ export function cutRows(
 ): { table: FeatureTable; report: CutReport } {
   // Asked as a share, a circle comes as the polygon that it is cut by.
   const call = sifter.resolve({ op: 'S_SHARE_IN', args: [{ property: GEOMETRY_NAME }, place as Expr, 1] }) as Call;
-  const { mine, theirs } = sides(call, sifter.spatialContext, table.crs);
+  const { mine, theirs } = overlaySides(call, sifter.spatialContext);
   const report: CutReport = { cut: 0, whole: 0, gone: 0, slivers: 0, flattened: 0 };
   const kept: number[] = [];
   const builders = [new GeometryBuilder()];
@@ -102,7 +101,7 @@ export function cutRows(
 const rounded = (value: number) => Number(value.toFixed(3));
 
 /** What is left of a row; `whole` when nothing is cut off, null when nothing of its dimension is left. */
-function cutGeometry(chunk: GeometryChunk, at: number, theirs: Side, geos: Geos): Geometry | 'whole' | null {
+function cutGeometry(chunk: GeometryChunk, at: number, theirs: OverlaySide, geos: Geos): Geometry | 'whole' | null {
   const row = at % GROUP_ROWS;
   const dimension = dimensionOf(chunk, row);
   if (dimension === 0) return 'whole';

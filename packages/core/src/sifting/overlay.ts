@@ -10,19 +10,30 @@ import { Shape } from '../space/shape.ts';
 import { alongLines } from './along_lines.ts';
 import type { Side } from './pairs.ts';
 
+/** What a row is laid over. */
+export interface OverlaySide extends Side {
+  /** The same once more, as it lies at the other end of a seam of the coordinates. */
+  beside: Side[];
+}
+
 /**
  * What a row has in common with theirs together; `whole` when one of them covers it, null when they have nothing of its
  * dimension in common. What has no area takes up none of one, and points none of a line.
  * @param at row of the table, whose chunk this is
  */
-export function commonWith(chunk: GeometryChunk, at: number, theirs: Side, geos: Geos): Geometry | 'whole' | null {
+export function commonWith(
+  chunk: GeometryChunk,
+  at: number,
+  theirs: OverlaySide,
+  geos: Geos,
+): Geometry | 'whole' | null {
   const row = at % GROUP_ROWS;
   const wkb = engineBytes(chunk, row, geos);
   if (!wkb) return null;
   const own = Shape.ofRow(chunk, row);
   const dimension = dimensionOf(chunk, row);
   const pieces: Geometry[] = [];
-  for (const [group, other] of theirs.chunks.entries()) {
+  for (const [group, other] of [theirs, ...theirs.beside].flatMap(({ chunks }) => [...chunks.entries()])) {
     const meets = intersectionTest(other, own);
     for (const candidate of other.rowsInBox(own.box)) {
       const otherAt = group * GROUP_ROWS + candidate;

@@ -1,10 +1,10 @@
-import { POINT, type Box, type GeometryChunk } from '../features/geometry.ts';
+import type { Box, GeometryChunk } from '../features/geometry.ts';
 import { engineBytes } from '../geos/engine_bytes.ts';
 import type { EngineRelation, Geos } from '../geos/geos.ts';
 import { edgesMeet, intersectionTest, rowIntersects, type RowTest } from '../space/intersects.ts';
 import { INSIDE, ON_BOUNDARY, OUTSIDE, type Location } from '../space/polygon_locator.ts';
 import { grown, planeTest } from '../space/plane.ts';
-import { Shape } from '../space/shape.ts';
+import type { Shape } from '../space/shape.ts';
 import { boxesAround, distanceTest } from '../space/within_distance.ts';
 import type { PairTest } from './pairs.ts';
 
@@ -33,20 +33,13 @@ export function planeRelation(distance: number): PairTest {
 /**
  * A relation that the general engine decides; points in polygons are told by where they lie.
  * @param theirsFirst whether the other side is the first operand
- * @param onEarth whether coordinates are longitude and latitude
  */
-export function engineRelation(
-  relation: EngineRelation,
-  theirsFirst: boolean,
-  onEarth: boolean,
-  geos: () => Geos,
-): PairTest {
+export function engineRelation(relation: EngineRelation, theirsFirst: boolean, geos: () => Geos): PairTest {
   return {
     boxes: (box) => [box],
     against({ chunk: own, row: ownRow, shape }, theirs, work) {
       const fixedFirst = theirs === theirsFirst;
-      const inPolygons = shape.onlyPolygons ? pointInPolygons(relation, fixedFirst, onEarth) : null;
-      const atMeridian = onEarth ? meridianTest(relation, fixedFirst, own, ownRow, shape) : null;
+      const inPolygons = shape.onlyPolygons ? pointInPolygons(relation, fixedFirst) : null;
       let general = false;
       work((chunk) => {
         if (inPolygons && chunk.onlyPoints) return inPolygons(chunk, shape);
@@ -59,10 +52,7 @@ export function engineRelation(
         work((chunk) =>
           inPolygons && chunk.onlyPoints
             ? () => false
-            : (row) =>
-                atMeridian?.(chunk, row) ??
-                soon(relation, fixedFirst, chunk, row, shape) ??
-                test(engineBytes(chunk, row, geos())!),
+            : (row) => soon(relation, fixedFirst, chunk, row, shape) ?? test(engineBytes(chunk, row, geos())!),
         ),
       );
     },
@@ -73,63 +63,13 @@ export function engineRelation(
 function pointInPolygons(
   relation: EngineRelation,
   polygonsFirst: boolean,
-  onEarth: boolean,
 ): ((chunk: GeometryChunk, shape: Shape) => RowTest) | null {
   const inside = relation === (polygonsFirst ? 's_contains' : 's_within');
   return ({ xy }, shape) =>
     (row) => {
       if (!inside && relation !== 's_touches') return false;
-      const [x, y] = [xy[2 * row], xy[2 * row + 1]];
-      const place = onEarth && Math.abs(x) === 180 ? locateAtMeridian(shape, x, y) : shape.locate(x, y);
-      return place === (inside ? INSIDE : ON_BOUNDARY);
+      return shape.locate(xy[2 * row], xy[2 * row + 1]) === (inside ? INSIDE : ON_BOUNDARY);
     };
-}
-
-/**
- * A point at 180° and polygons among other shapes, whichever of them is fixed: it is where `locateAtMeridian` says. Null for
- * pairs of other shapes, and for points elsewhere.
- */
-function meridianTest(
-  relation: EngineRelation,
-  fixedFirst: boolean,
-  own: GeometryChunk,
-  ownRow: number,
-  shape: Shape,
-): ((chunk: GeometryChunk, row: number) => boolean | null) | null {
-  const fixed = pointAtMeridian(own, ownRow);
-  if (!fixed && !shape.onlyPolygons) return null;
-  return (chunk, row) => {
-    const point = fixed ?? pointAtMeridian(chunk, row);
-    const polygons = fixed ? Shape.ofRow(chunk, row) : shape;
-    if (!point || !polygons.onlyPolygons) return null;
-    if (relation === 's_touches') return locateAtMeridian(polygons, ...point) === ON_BOUNDARY;
-    const polygonsFirst = (fixed !== null) !== fixedFirst;
-    return relation === (polygonsFirst ? 's_contains' : 's_within') && locateAtMeridian(polygons, ...point) === INSIDE;
-  };
-}
-
-function pointAtMeridian(chunk: GeometryChunk, row: number): [x: number, y: number] | null {
-  const { rowParts, partKinds, xy } = chunk;
-  const [from, to] = chunk.vertexRange(row);
-  if (to - from !== 1 || rowParts[row + 1] - rowParts[row] !== 1 || partKinds[rowParts[row]] !== POINT) return null;
-  return Math.abs(xy[2 * from]) === 180 ? [xy[2 * from], xy[2 * from + 1]] : null;
-}
-
-/** Where a position at 180° is, which is at −180° too: between polygons on both sides that go along the meridian there it is inside. */
-function locateAtMeridian(shape: Shape, x: number, y: number): Location {
-  const places = [shape.locate(x, y), shape.locate(-x, y)];
-  if (places.includes(INSIDE)) return INSIDE;
-  const goesAlong = (meridian: number) => {
-    let found = false;
-    shape.eachEdgeIn([meridian, y, meridian, y], (e) => {
-      const [x1, y1, x2, y2] = shape.edges.subarray(e, e + 4);
-      found = x1 === meridian && x2 === meridian && Math.min(y1, y2) < y && y < Math.max(y1, y2);
-      return !found;
-    });
-    return found;
-  };
-  if (goesAlong(180) && goesAlong(-180)) return INSIDE;
-  return places.includes(ON_BOUNDARY) ? ON_BOUNDARY : OUTSIDE;
 }
 
 /**

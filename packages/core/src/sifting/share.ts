@@ -6,25 +6,25 @@ import { LINE, POLYGON, type GeometryChunk } from '../features/geometry.ts';
 import { emptyMask, has, put, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
 import type { Geos } from '../geos/geos.ts';
-import { measureOfGeometry } from '../space/measure.ts';
 import { planeMeasure } from '../space/plane.ts';
+import { straightMeasure } from '../space/straight_measure.ts';
 import type { Side } from './pairs.ts';
-import { commonWith, coveredBy, dimensionOf } from './overlay.ts';
+import { commonWith, coveredBy, dimensionOf, type OverlaySide } from './overlay.ts';
 
 /** A cut measures a hair less than the whole where nothing is cut off; this much of the whole is forgiven. */
 const ROUNDING = 1e-9;
 
 /**
  * Rows that have at least so many percent in what theirs cover together: of their area (polygons), else of their length
- * (lines), else of their points. Areas and lengths are those of the plane in a projected system, on the ellipsoid in a
- * geographic one.
+ * (lines), else of their points. Areas and lengths are those of the plane in a projected system; in a
+ * geographic one on the ellipsoid, with edges straight in longitude and latitude, so that what is covered piece by piece adds up.
  */
-export function shareMask(mine: Side, theirs: Side, table: FeatureTable, geos: Geos, percent: number): Mask {
+export function shareMask(mine: Side, theirs: OverlaySide, table: FeatureTable, geos: Geos, percent: number): Mask {
   const yes = emptyMask(table.rows);
   const wanted = percent / 100 - ROUNDING;
   mine.chunks.forEach((chunk, group) => {
-    const near = rowsNear(chunk, theirs);
-    for (const row of near) {
+    const near = [theirs, ...theirs.beside].flatMap((side) => [...rowsNear(chunk, side)]);
+    for (const row of new Set(near)) {
       const share = shareOf(chunk, group * GROUP_ROWS + row, theirs, table, geos);
       if (share >= wanted) put(yes, group * GROUP_ROWS + row);
     }
@@ -45,7 +45,13 @@ function rowsNear(chunk: GeometryChunk, theirs: Side): Set<number> {
 }
 
 /** Which part of a row, 0 to 1, lies in what theirs cover together. */
-export function shareOf(chunk: GeometryChunk, at: number, theirs: Side, table: FeatureTable, geos: Geos): number {
+export function shareOf(
+  chunk: GeometryChunk,
+  at: number,
+  theirs: OverlaySide,
+  table: FeatureTable,
+  geos: Geos,
+): number {
   const common = commonWith(chunk, at, theirs, geos);
   if (common === null || common === 'whole') return common === null ? 0 : 1;
   const row = at % GROUP_ROWS;
@@ -57,7 +63,7 @@ export function shareOf(chunk: GeometryChunk, at: number, theirs: Side, table: F
 function sizeOf(geometry: Geometry, kind: number, { crs }: FeatureTable): number {
   if (kind < LINE) return pointsIn(geometry);
   const { area, length } = isGeographic(crs)
-    ? measureOfGeometry(crs.definition === null ? geometry : convertGeometry(geometry, toLonLat(crs), 1e-8))
+    ? straightMeasure(crs.definition === null ? geometry : convertGeometry(geometry, toLonLat(crs), 1e-8))
     : planeMeasure(geometry);
   return kind === POLYGON ? area : length;
 }

@@ -1,11 +1,11 @@
 import type { Geometry } from 'geojson';
-import { convertGeometry, convertLiterals, OutsideCrsError } from '../crs/convert.ts';
+import { convertLiterals, OutsideCrsError } from '../crs/convert.ts';
 import { CRS84, isGeographic, metresPerUnit, sameCrs, type Crs } from '../crs/crs.ts';
 import { edgesOnEarth } from '../crs/edges_on_earth.ts';
 import { systemSaid } from '../crs/located.ts';
 import { shapesIn } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS } from '../features/column.ts';
-import type { Box, GeometryChunk } from '../features/geometry.ts';
+import type { GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
 import { andNot, emptyMask, has, not, or, put, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
@@ -18,9 +18,11 @@ import { ENGINE_RELATIONS, type EngineRelation, type Geos } from '../geos/geos.t
 import { shapeOfBox } from '../space/box.ts';
 import { centroidsOf } from '../space/centroid.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
+import { acrossSeam, besideSeam } from './across_seam.ts';
 import { eachPair, sideOf, type PairTest, type Side } from './pairs.ts';
 import { nearestMask } from './nearest.ts';
 import { distanceRelation, engineRelation, INTERSECTION, planeRelation } from './pair_tests.ts';
+import type { OverlaySide } from './overlay.ts';
 import { shareMask } from './share.ts';
 import type { Sifter, Verdict } from './sifter.ts';
 
@@ -77,7 +79,7 @@ function outcomeOf(call: Call, context: SpatialContext, present: Mask): { yes: M
     return { yes: nearestMask(sides, table.rows, call.args[2] as number), lost: sides.lost };
   }
   if (name === 'S_SHARE_IN') {
-    const { mine, theirs } = sides(call, context, table.crs);
+    const { mine, theirs } = overlaySides(call, context);
     return { yes: shareMask(mine, theirs, table, engine(context), call.args[2] as number), lost: null };
   }
   const relation = relationOf(call, context);
@@ -118,33 +120,19 @@ export function relationOf(call: Call, context: SpatialContext): SpatialRelation
   const crs = decidingCrs(call, context);
   const decided = sides(call, context, crs);
   if (!(ENGINE_RELATIONS as readonly string[]).includes(op)) return meetingOf(decided, crs);
-  const test = engineRelation(op as EngineRelation, !isSubject(args[0]), isGeographic(crs), () => engine(context));
-  return { ...decided, first: null, test };
+  const [relation, theirsFirst, geos] = [op as EngineRelation, !isSubject(args[0]), () => engine(context)];
+  if (isGeographic(crs)) return acrossSeam(relation, theirsFirst, decided, table.rows, geos);
+  return { ...decided, first: null, test: engineRelation(relation, theirsFirst, geos) };
 }
 
 /** Sharing at least one point; in longitude and latitude, what lies at 180° lies at −180° too. */
 function meetingOf(decided: BothSides, crs: Crs): SpatialRelation {
   const relation = { ...decided, first: null, test: INTERSECTION };
   if (!isGeographic(crs)) return relation;
-  return [180, -180].reduce<SpatialRelation>((first, meridian) => {
-    const turned = turnedSide(decided.theirs, meridian);
-    return turned ? { ...relation, theirs: turned, first } : first;
-  }, relation);
-}
-
-/** What of a side lies at a meridian of 180° or −180°, turned round the earth once to lie at the other; null for nothing. */
-function turnedSide(side: Side, meridian: number): Side | null {
-  const at = (box: Box) => (meridian > 0 ? box[2] === meridian : box[0] === meridian);
-  if (!side.chunks.some((chunk) => at(chunk.box))) return null;
-  const chunks = side.chunks.map((chunk) => {
-    const builder = new GeometryBuilder();
-    for (let row = 0; row < chunk.rows; row++) {
-      const geometry = at(chunk.boxOf(row)) ? chunk.geometryAt(row) : null;
-      builder.add(geometry && convertGeometry(geometry, (x, y) => [x - 2 * meridian, y], Infinity));
-    }
-    return builder.finish();
-  });
-  return { ...side, chunks };
+  return besideSeam(decided.theirs).reduce<SpatialRelation>(
+    (first, theirs) => ({ ...relation, theirs, first }),
+    relation,
+  );
 }
 
 function engine({ geos }: SpatialContext): Geos {
@@ -206,6 +194,13 @@ export function sides(call: Call, context: SpatialContext, crs: Crs): BothSides 
   };
 }
 
+/** The two sides of a share or a cut, in the table's own system. */
+export function overlaySides(call: Call, context: SpatialContext): { mine: Side; theirs: OverlaySide } {
+  const { crs } = context.table;
+  const { mine, theirs } = sides(call, context, crs);
+  return { mine, theirs: { ...theirs, beside: isGeographic(crs) ? besideSeam(theirs) : [] } };
+}
+
 /** A literal that the system cannot express is an error; a feature of a layer that it cannot express is found nowhere. */
 function literalsIn({ key, table }: Layer, crs: Crs): GeometryChunk[] {
   if (key !== '') return shapesIn(table, crs);
@@ -261,7 +256,11 @@ const centroidTables = new WeakMap<FeatureTable, FeatureTable>();
 
 function centroidTable(table: FeatureTable): FeatureTable {
   let centroids = centroidTables.get(table);
-  if (!centroids) centroidTables.set(table, (centroids = { ...table, geometry: table.geometry.map(centroidsOf) }));
+  if (!centroids)
+    centroidTables.set(
+      table,
+      (centroids = { ...table, geometry: table.geometry.map((chunk) => centroidsOf(chunk, isGeographic(table.crs))) }),
+    );
   return centroids;
 }
 

@@ -1,22 +1,36 @@
 import { LINE, POINT, POLYGON, type GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
+import { narrowestStrip, onStrip } from './seam.ts';
 
 const known = new WeakMap<GeometryChunk, GeometryChunk>();
 
-/** The centroids of a chunk's rows as points; rows without a geometry stay without. */
-export function centroidsOf(chunk: GeometryChunk): GeometryChunk {
+/**
+ * The centroids of a chunk's rows as points; rows without a geometry stay without.
+ * @param geographic whether coordinates are longitude and latitude: what lies on both sides of the 180° meridian is then taken
+ *   as it lies on the narrowest strip of longitudes that holds it
+ */
+export function centroidsOf(chunk: GeometryChunk, geographic: boolean): GeometryChunk {
   if (chunk.onlyPoints) return chunk;
   let centroids = known.get(chunk);
   if (!centroids) {
     const builder = new GeometryBuilder();
     for (let row = 0; row < chunk.rows; row++) {
-      const at = centroidAt(chunk, row);
+      const cut = geographic ? narrowestStrip(chunk, row) : -180;
+      const at = cut === -180 ? centroidAt(chunk, row) : centroidAcross(chunk, row, cut);
       if (at) builder.addPoint(at[0], at[1]);
       else builder.add(null);
     }
     known.set(chunk, (centroids = builder.finish()));
   }
   return centroids;
+}
+
+/** Centroid of a row on the strip of longitudes from a cut on. */
+function centroidAcross(chunk: GeometryChunk, row: number, cut: number): [number, number] {
+  const builder = new GeometryBuilder();
+  builder.add(onStrip(chunk.geometryAt(row)!, cut));
+  const [x, y] = centroidAt(builder.finish(), 0)!;
+  return [x > 180 ? x - 360 : x, y];
 }
 
 /**
