@@ -41,7 +41,7 @@ export default tseslint.config(
     rules: { '@typescript-eslint/no-unsafe-assignment': 'off', '@typescript-eslint/no-unsafe-argument': 'off' },
   },
   {
-    files: ['packages/server/src/cli/**', 'bench/**', 'demo/**', 'oracle/**', 'faults/run*.ts'],
+    files: ['packages/server/src/cli/**', 'bench/**', 'demo/**', 'tests/*/run*.ts'],
     rules: { 'no-console': 'off' },
   },
   prettier,

@@ -1,5 +1,5 @@
 export default {
-  roots: ['<rootDir>/packages', '<rootDir>/demo', '<rootDir>/oracle', '<rootDir>/faults'],
+  roots: ['<rootDir>/packages', '<rootDir>/demo', '<rootDir>/tests'],
   testMatch: ['**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   moduleNameMapper: {

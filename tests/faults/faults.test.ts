@@ -3,8 +3,8 @@ import Database from 'libsql';
 import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync, writeSync, closeSync } from 'node:fs'; // prettier-ignore
 import { join } from 'node:path';
-import { Client } from '../e2e/support/client.ts';
-import { startServer, TOP, type Running } from '../e2e/support/server.ts';
+import { Client } from '../../e2e/support/client.ts';
+import { startServer, TOP, type Running } from '../../e2e/support/server.ts';
 import { copyOf, extractOf, makeBase, points, type Base } from './base.ts';
 import { everyKill, nameOf, tryKill } from './kills.ts';
 import { OPERATIONS } from './operations.ts';

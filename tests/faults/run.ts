@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { rmSync } from 'node:fs';
-import { TOP } from '../e2e/support/server.ts';
+import { TOP } from '../../e2e/support/server.ts';
 import { makeBase } from './base.ts';
 import { everyKill, nameOf, tryKill } from './kills.ts';
 import { OPERATIONS } from './operations.ts';

@@ -13,7 +13,7 @@ import {
   type Expr,
   type Group,
 } from '@clean-sieve/core';
-import { sift } from '../packages/server/src/cli/sift.ts';
+import { sift } from '../../packages/server/src/cli/sift.ts';
 import { AS_OF, type Case } from './agree.ts';
 import { plainStack, someOff, treeTruths, type Answers } from './plain_stack.ts';
 import type { Truth } from './plain_truth.ts';

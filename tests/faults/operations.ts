@@ -1,5 +1,5 @@
-import type { Client } from '../e2e/support/client.ts';
-import type { Step } from '../packages/server/src/steps.ts';
+import type { Client } from '../../e2e/support/client.ts';
+import type { Step } from '../../packages/server/src/steps.ts';
 import { condition, extractOf, points, treeOf, type Base } from './base.ts';
 
 /** The workspace as a client is told of it. */

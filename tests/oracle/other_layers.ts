@@ -1,6 +1,6 @@
 import { call, maskOf, TableBuilder, type Call, type Expr, type FeatureTable, type Layer, type LayerNames } from '@clean-sieve/core'; // prettier-ignore
 import type { Geometry } from 'geojson';
-import { crsNamed } from '../packages/server/src/crs/epsg.ts';
+import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
 import type { Random } from './random.ts';
 import type { Records } from './records.ts';
 

@@ -2,7 +2,7 @@ import { TableBuilder, type FeatureTable } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import type { Random } from './random.ts';
 import { cutsExactly, inFile } from './across.ts';
-import { crsNamed } from '../packages/server/src/crs/epsg.ts';
+import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
 import { anyShape, type Place } from './shapes.ts';
 
 /** A layer as anyone would write it down: one object a feature, values as a file has them. */

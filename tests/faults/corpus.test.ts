@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { TOP } from '../e2e/support/server.ts';
+import { TOP } from '../../e2e/support/server.ts';
 import { Random } from '../oracle/random.ts';
 import { damagedFile, howItEnds, soundFiles } from './corpus.ts';
 

@@ -1,7 +1,7 @@
 import { bufferedShape, CRS84, Geos } from '@clean-sieve/core';
 import { spawnSync } from 'node:child_process';
 import type { Geometry } from 'geojson';
-import { crsNamed } from '../packages/server/src/crs/epsg.ts';
+import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
 import { Random } from './random.ts';
 import { Shapes, type Place } from './shapes.ts';
 

@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { rmSync } from 'node:fs';
-import { TOP } from '../e2e/support/server.ts';
+import { TOP } from '../../e2e/support/server.ts';
 import { Random } from '../oracle/random.ts';
 import { damagedFile, howItEnds, soundFiles } from './corpus.ts';
 

@@ -1,4 +1,4 @@
-import { Random as Seeded } from '../demo/src/random.ts';
+import { Random as Seeded } from '../../demo/src/random.ts';
 
 /** The seeded numbers of the demo, with lists of them: the same seed gives the same tables and questions. */
 export class Random extends Seeded {
