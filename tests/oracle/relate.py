@@ -146,6 +146,10 @@ def relates(ask, one, place, row, earth):
     for other, own in zip(place["shapes"], place["own"] or [None] * len(place["shapes"])):
         if other is None or own == row:
             continue
+        # Without a common interior no two shapes are equal (OGC 06-103r4, 6.1.14.3: T*F**FFF*), though Shapely says so of empty ones.
+        if one.is_empty and other.is_empty:
+            found.append(False)
+            continue
         if ask["op"] == "S_DWITHIN":
             if other.is_empty:
                 continue
