@@ -51,11 +51,13 @@ def reach(whole, places):
 
 
 def share(whole, places, measure=size):
-    """Which part, 0 to 1; None for a line that goes over itself, as GEOS counts once what is gone along twice.
+    """Which part, 0 to 1; None for what has no size, and for a line that goes over itself, as GEOS counts once what is gone along twice.
 
     measure(geometry, dimension) gives its area, length or number of points.
     """
     if dimension(whole) == 1 and not whole.is_simple:
         return None
     dim, common = reach(whole, places)
-    return measure(common, dim) / measure(whole, dim)
+    size_of_all = measure(whole, dim)
+    # What lies at a pole alone has no size.
+    return measure(common, dim) / size_of_all if size_of_all > 0 else None

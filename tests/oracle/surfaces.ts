@@ -139,7 +139,7 @@ async function inTable(asked: Asked, { tree, truths }: Question): Promise<string
   const { served, sourceId } = asked;
   const kept = keptRows(truths);
   const body = { tree: located(asked, tree), order: null, offset: 0 };
-  const numbers = await served.send<{ rows: number[] }>('POST', `api/sources/${sourceId}/row-numbers`, { ...body, count: 1e6 }); // prettier-ignore
+  const numbers = await served.send<{ rows: number[] }>('POST', `api/sources/${sourceId}/rowNumbers`, { ...body, count: 1e6 }); // prettier-ignore
   const page = await served.send<{ total: number; rows: { row: number; cells: unknown[] }[] }>('POST', `api/sources/${sourceId}/rows`, { ...body, limit: 500 }); // prettier-ignore
   const at = Object.keys(asked.made.records.types).indexOf('row_no');
   return (

@@ -1,3 +1,4 @@
+import { checkpoint } from '../checkpoint.ts';
 import { andNot, count, countAnd, rowsOf, type Mask } from '../features/mask.ts';
 import { isCall, type Expr } from '../filters/ast.ts';
 import { exprOfTree, findNode, replaceNode, withoutBlanks, type Group } from '../filters/tree.ts';
@@ -152,6 +153,7 @@ function partsOf(
   reach: number,
   bounds?: readonly number[],
 ): Parts {
+  checkpoint();
   const rows = rowsOf(mask);
   if (rows.length === 0) return { values: new Float64Array(0), blank: 0, beyond: 0 };
   const all = movable.valuesOf(rows, sure, reach, bounds);

@@ -1,3 +1,4 @@
+import { checkpoint } from '../checkpoint.ts';
 import { GROUP_ROWS } from '../features/column.ts';
 import { count, emptyMask, has, maskOf, put, rowsOf, type Mask } from '../features/mask.ts';
 import { Shape } from '../space/shape.ts';
@@ -47,6 +48,7 @@ export function nearestMask(sides: EarthSides, rows: number, k: number): Mask {
  * @param within where nothing is nearer, the distance is Infinity and the row -1
  */
 export function nearestOf(sides: EarthSides, row: number, within: number): { distance: number; other: number } {
+  checkpoint();
   const { mine, theirs, meeting } = sides;
   const met = meeting ? metBy(meeting, row) : -1;
   if (met >= 0) return { distance: 0, other: met };

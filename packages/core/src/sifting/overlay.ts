@@ -1,4 +1,5 @@
 import type { Geometry } from 'geojson';
+import { checkpoint } from '../checkpoint.ts';
 import { GROUP_ROWS } from '../features/column.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
@@ -27,6 +28,7 @@ export function commonWith(
   theirs: OverlaySide,
   geos: Geos,
 ): Geometry | 'whole' | null {
+  checkpoint();
   const row = at % GROUP_ROWS;
   const wkb = engineBytes(chunk, row, geos);
   if (!wkb) return null;

@@ -1,3 +1,4 @@
+import { checkpoint } from '../checkpoint.ts';
 import { GROUP_ROWS } from '../features/column.ts';
 import type { Box, GeometryChunk } from '../features/geometry.ts';
 import { count, has, type Mask } from '../features/mask.ts';
@@ -52,6 +53,7 @@ export function eachPair(
     for (let row = 0; row < chunk.rows; row++) {
       const at = outerGroup * GROUP_ROWS + row;
       if (chunk.isMissing(row) || (outer.rows && !has(outer.rows, at)) || (turned && settled(at))) continue;
+      checkpoint();
       const shape = Shape.ofRow(chunk, row);
       const boxes = shape.box[0] <= shape.box[2] ? relation.boxes(shape.box) : [];
       if (boxes.length === 0) continue;
@@ -64,7 +66,8 @@ export function eachPair(
       const work = (testOf: (chunk: GeometryChunk) => RowTest) => {
         for (const { chunk: other, offset, rows } of candidates) {
           const test = testOf(other);
-          for (const candidate of rows) {
+          for (const [i, candidate] of rows.entries()) {
+            if ((i & 255) === 255) checkpoint();
             const otherAt = offset + candidate;
             if (inner.rows && !has(inner.rows, otherAt)) continue;
             const [my, their] = turned ? [at, otherAt] : [otherAt, at];

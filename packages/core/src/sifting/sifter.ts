@@ -1,3 +1,4 @@
+import { checkpoint } from '../checkpoint.ts';
 import { CRS84, sameCrs, type Crs } from '../crs/crs.ts';
 import { inSystem } from '../crs/located.ts';
 import { datePrecision, GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
@@ -175,6 +176,7 @@ export class Sifter {
       this.#memory.set(key, known);
       return known;
     }
+    checkpoint();
     const verdict = this.#evaluate(expr);
     assertSound(verdict.yes, this.table.rows);
     assertSound(verdict.possible, this.table.rows);
@@ -296,6 +298,7 @@ export class Sifter {
     const yes = emptyMask(this.table.rows);
     const possible = emptyMask(this.table.rows);
     for (let row = 0; row < this.table.rows; row++) {
+      if ((row & 8191) === 0) checkpoint();
       const outcome = holds(row);
       if (outcome !== false) put(possible, row);
       if (outcome) put(yes, row);

@@ -4,10 +4,8 @@ import { GROUP_ROWS, valueAt, type Column, type Value } from '../features/column
 import { LINE, POINT, POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
 import { has, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
+import { clippedLine, clippedRing, EXTENT, isInside, MARGIN, type Path } from './clip.ts';
 
-/** Units along a side of a tile, and how far beyond it shapes go on, in the same. */
-export const EXTENT = 4096;
-const MARGIN = 64;
 /** With more features than this in a tile, they come without their attributes. */
 export const MOST_WITH_ATTRIBUTES = 20_000;
 
@@ -31,7 +29,7 @@ export function vectorTile(
   z: number,
   x: number,
   y: number,
-): Uint8Array {
+): Uint8Array<ArrayBuffer> {
   const [west, south, east, north] = tileBox(z, x, y);
   const [aside, up] = [((east - west) * MARGIN) / EXTENT, ((north - south) * MARGIN) / EXTENT];
   const box: Box = [west - aside, south - up, east + aside, north + up];
@@ -63,8 +61,6 @@ function projection(z: number, x: number, y: number): Project {
   };
 }
 
-type Path = number[];
-
 /** The drawing commands of a row, by kind of shape: points, lines and polygons of a collection become features of their own. */
 function* geometryCommands(
   chunk: GeometryChunk,
@@ -95,68 +91,6 @@ function* geometryCommands(
     }
     if (!encoder.isEmpty) yield { type: kind + 1, commands: encoder.finish(kind === POINT) };
   }
-}
-
-const LOW = -MARGIN;
-const HIGH = EXTENT + MARGIN;
-const isInside = (x: number, y: number) => x >= LOW && x <= HIGH && y >= LOW && y <= HIGH;
-
-/** Parts of a path inside the tile with its margin (Liang and Barsky 1984). */
-function clippedLine(path: Path): Path[] {
-  const pieces: Path[] = [];
-  let piece: Path = [];
-  for (let i = 2; i < path.length; i += 2) {
-    const [x1, y1, x2, y2] = [path[i - 2], path[i - 1], path[i], path[i + 1]];
-    const [dx, dy] = [x2 - x1, y2 - y1];
-    let [enter, leave] = [0, 1];
-    let outside = false;
-    for (const [p, q] of [
-      [-dx, x1 - LOW],
-      [dx, HIGH - x1],
-      [-dy, y1 - LOW],
-      [dy, HIGH - y1],
-    ]) {
-      if (p === 0) outside ||= q < 0;
-      else if (p < 0) enter = Math.max(enter, q / p);
-      else leave = Math.min(leave, q / p);
-    }
-    if (outside || enter > leave) continue;
-    if (piece.length === 0 || enter > 0) {
-      if (piece.length > 0) pieces.push(piece);
-      piece = [x1 + enter * dx, y1 + enter * dy];
-    }
-    piece.push(x1 + leave * dx, y1 + leave * dy);
-    if (leave < 1) {
-      pieces.push(piece);
-      piece = [];
-    }
-  }
-  if (piece.length > 0) pieces.push(piece);
-  return pieces;
-}
-
-/** A ring cut to the tile with its margin, side by side (Sutherland and Hodgman 1974); open, without its last position. */
-function clippedRing(path: Path): Path {
-  let ring = path.slice(0, -2);
-  for (const [axis, limit, sign] of [
-    [0, LOW, 1],
-    [0, HIGH, -1],
-    [1, LOW, 1],
-    [1, HIGH, -1],
-  ] as const) {
-    const out: Path = [];
-    for (let i = 0; i < ring.length; i += 2) {
-      const before = (i === 0 ? ring.length : i) - 2;
-      const [a, b] = [sign * (ring[before + axis] - limit), sign * (ring[i + axis] - limit)];
-      if (a >= 0 !== b >= 0) {
-        const t = a / (a - b);
-        out.push(ring[before] + t * (ring[i] - ring[before]), ring[before + 1] + t * (ring[i + 1] - ring[before + 1]));
-      }
-      if (b >= 0) out.push(ring[i], ring[i + 1]);
-    }
-    ring = out;
-  }
-  return ring;
 }
 
 /** Whole units, without positions that repeat the one before. */
@@ -276,9 +210,9 @@ class LayerBuilder {
     this.#features.push({ id, type, commands, tags });
   }
 
-  finish(): Uint8Array {
+  finish(): Uint8Array<ArrayBuffer> {
     const tile = new PbfWriter();
-    if (this.#features.length === 0) return tile.finish();
+    if (this.#features.length === 0) return tile.finish().slice();
     tile.writeMessage(3, (_: unknown, layer: PbfWriter) => {
       layer.writeVarintField(15, 2);
       layer.writeStringField(1, this.#name);
@@ -299,7 +233,7 @@ class LayerBuilder {
         }, null); // prettier-ignore
       layer.writeVarintField(5, EXTENT);
     }, null); // prettier-ignore
-    return tile.finish();
+    return tile.finish().slice();
   }
 }
 

@@ -138,9 +138,27 @@ export interface ValidAnswer {
   repaired: string | null;
 }
 export const shapeRequest = z.object({ tree: z.lazy(() => group), row: z.number().int().min(0).nullable() });
-export const nearbyRequest = z.object({ box: z.tuple([z.number(), z.number(), z.number(), z.number()]) });
+/** West, south, east, north in degrees. */
+const box = z.tuple([z.number(), z.number(), z.number(), z.number()]);
+export const nearbyRequest = z.object({ box });
 export interface NearbyAnswer {
   shapes: Geometry[];
+}
+/** A place of the map and how far off a feature may lie, in web Mercator metres. */
+export const thereRequest = z.lazy(() => selection.extend({ x: z.number(), y: z.number(), reach: z.number().min(0) }));
+/** What lies at a place of the map, the topmost first, of very many only some. */
+export interface ThereAnswer {
+  total: number;
+  features: { row: number; kept: boolean }[];
+}
+export const boxesRequest = z.object({ rows: z.array(z.number().int().min(0)).max(1000) });
+/** Where features lie, in degrees; null for one without a place on the map. */
+export interface BoxesAnswer {
+  boxes: (z.infer<typeof box> | null)[];
+}
+/** Where all features of a tree lie. */
+export interface ExtentAnswer {
+  extent: z.infer<typeof box> | null;
 }
 /** A round shape as a polygon, and how far its edge is from the true one at most, in metres. */
 export interface BufferedAnswer {
@@ -323,6 +341,7 @@ export const placeRequest = selection.extend({ order, row: z.number().int().min(
 export const whyRequest = z.object({ tree: group, row: z.number().int().min(0) });
 export const valuesRequest = z.object({ tree: group, column: z.string() });
 export const curveRequest = z.object({ tree: group, condition: z.string(), side: z.enum(['low', 'high']) });
+export const featureRequest = z.object({ row: z.number().int().min(0) });
 export const treeRequest = z.object({ tree: group });
 export const countsRequest = z.object({ trees: z.array(group).min(1).max(20) });
 export const figuresRequest = z.object({ tree: group, column: z.string() });
@@ -546,4 +565,52 @@ export interface JobState {
 }
 export interface ErrorAnswer {
   error: string;
+}
+
+/** What can be asked of a source, each as a POST to `/sources/:id/` and its name. */
+export const QUESTIONS = {
+  rows: rowsRequest,
+  rowNumbers: rowNumbersRequest,
+  place: placeRequest,
+  why: whyRequest,
+  values: valuesRequest,
+  histogram: histogramRequest,
+  curve: curveRequest,
+  emptiness: treeRequest,
+  counts: countsRequest,
+  figures: figuresRequest,
+  times: figuresRequest,
+  profile: profileRequest,
+  offers: offersRequest,
+  shape: shapeRequest,
+  nearby: nearbyRequest,
+  feature: featureRequest,
+  there: thereRequest,
+  boxes: boxesRequest,
+  extent: treeRequest,
+} as const;
+export type QuestionName = keyof typeof QUESTIONS;
+export type Question<K extends QuestionName> = z.infer<(typeof QUESTIONS)[K]>;
+
+/** What is answered to each. */
+export interface Answers {
+  rows: RowsAnswer;
+  rowNumbers: { rows: number[] };
+  place: { place: number };
+  why: FeatureAnswer;
+  values: ValuesAnswer;
+  histogram: HistogramAnswer;
+  curve: CurveAnswer;
+  emptiness: EmptinessAnswer;
+  counts: CountsAnswer;
+  figures: FiguresAnswer;
+  times: TimesAnswer;
+  profile: ProfileAnswer;
+  offers: OffersAnswer;
+  shape: ValidAnswer;
+  nearby: NearbyAnswer;
+  feature: FeatureTexts;
+  there: ThereAnswer;
+  boxes: BoxesAnswer;
+  extent: ExtentAnswer;
 }

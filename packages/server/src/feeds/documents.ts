@@ -1,5 +1,4 @@
-import type { ColumnSchema } from '@clean-sieve/core';
-import type { PublishedFeed } from './published.ts';
+import { schemasOf, type PublishedFeed } from './published.ts';
 import { CRS84_URI, KNOWN, MOST_ITEMS, storageUri, timeColumn } from './params.ts';
 
 /** A link as OGC API documents have them. */
@@ -57,7 +56,7 @@ export function landing(base: string, feed: PublishedFeed, html: boolean) {
 export function collection(base: string, feed: PublishedFeed, html: boolean) {
   const own = `${base}/collections/${feed.collection}`;
   const { source, columns } = feed;
-  const time = timeColumn(columns as unknown as ColumnSchema[]);
+  const time = timeColumn(schemasOf(columns));
   const summary = columns.find(({ name }) => name === time?.name)?.summary;
   const interval = [summary?.min, summary?.max].map((value) => (typeof value === 'string' ? instant(value) : null));
   return {

@@ -1,4 +1,4 @@
-import { escaped, type ColumnSchema } from '@clean-sieve/core';
+import { escaped } from '@clean-sieve/core';
 import { Hono, type Context } from 'hono';
 import { problemOf } from '../api/problems.ts';
 import { safeDocument } from '../api/safe_headers.ts';
@@ -16,10 +16,9 @@ import {
   selfLinks,
   TILE_TYPE,
 } from './documents.ts';
-import type { FeedItems } from './items.ts';
 import { code, featureTable, linkList, page, paragraph, valueTable } from './pages.ts';
 import { BadRequest, formatOf, itemsQuery, systemOf, type FeedCrs } from './params.ts';
-import { NoFeed, publishedFeed, type PublishedFeed } from './published.ts';
+import { NoFeed, publishedFeed, schemasOf, type PublishedFeed } from './published.ts';
 
 export interface FeedServices {
   store: Store;
@@ -76,8 +75,9 @@ export function feedApp({ store, published, log }: FeedServices): Hono {
     for (const name of query.keys()) if (!names.includes(name)) throw new BadRequest(`There is no parameter ${name}; there are ${names.join(', ')}`); // prettier-ignore
   };
   const answer = (c: Context, document: unknown, type = JSON_TYPE) => c.body(JSON.stringify(document), 200, { 'content-type': type }); // prettier-ignore
-  const ask = <T>(c: Context, { source, asOf, tree, rows, columns }: PublishedFeed, task: object): Promise<T> =>
-    published.ask<T>({ sourceId: source.id, asOf, tree, rows, columns: columns.map(({ name }) => name), ...task } as never, { signal: c.req.raw.signal }); // prettier-ignore
+  const about = ({ source, asOf }: PublishedFeed) => ({ sourceId: source.id, asOf });
+  const given = ({ tree, rows, columns }: PublishedFeed) => ({ tree, rows, columns: columns.map(({ name }) => name) });
+  const asking = (c: Context) => ({ signal: c.req.raw.signal });
 
   app.get('/:feed', async (c) => {
     const { feed, base, query } = await opened(c);
@@ -128,8 +128,8 @@ export function feedApp({ store, published, log }: FeedServices): Hono {
 
   app.get('/:feed/collections/:collection/items', async (c) => {
     const { feed, base, query } = await opened(c);
-    const asked = itemsQuery(query, feed.columns as unknown as ColumnSchema[], feed.systems);
-    const { matched, features } = await ask<FeedItems>(c, feed, { kind: 'items', filter: asked.filter, offset: asked.offset, limit: asked.limit, system: asked.crs }); // prettier-ignore
+    const asked = itemsQuery(query, schemasOf(feed.columns), feed.systems);
+    const { matched, features } = await published.ask('items', about(feed), { ...given(feed), filter: asked.filter, offset: asked.offset, limit: asked.limit, system: asked.crs }, asking(c)); // prettier-ignore
     const items = `${base}/collections/${feed.collection}/items`;
     const at = (offset: number) => {
       const other = new URLSearchParams(query);
@@ -157,7 +157,7 @@ export function feedApp({ store, published, log }: FeedServices): Hono {
     const system = systemOf(query, 'crs', feed.systems);
     const text = c.req.param('item');
     const row = /^\d{1,9}$/.test(text) ? Number(text) - 1 : -1;
-    const { feature } = await ask<{ feature: string | null }>(c, feed, { kind: 'item', row, system });
+    const { feature } = await published.ask('item', about(feed), { ...given(feed), row, system }, asking(c));
     if (feature === null) throw new NoFeed(404, `There is no feature ${text} in this feed`);
     const own = `${base}/collections/${feed.collection}`;
     const html = wantsHtml(c, query);
@@ -181,7 +181,7 @@ export function feedApp({ store, published, log }: FeedServices): Hono {
     const [z, y, x] = ['z', 'y', 'x'].map((name) => (/^\d{1,8}$/.test(c.req.param(name) ?? '') ? Number(c.req.param(name)) : -1)); // prettier-ignore
     if (z < 0 || z > MOST_ZOOM || x < 0 || y < 0 || x >= 2 ** z || y >= 2 ** z)
       throw new NoFeed(404, 'There is no such tile');
-    const tile = await ask<Uint8Array<ArrayBuffer>>(c, feed, { kind: 'tile', z, x, y, name: feed.collection });
+    const tile = await published.ask('tile', about(feed), { ...given(feed), z, x, y, name: feed.collection }, asking(c)); // prettier-ignore
     return c.body(tile, 200, { 'content-type': TILE_TYPE });
   });
   app.all('*', () => {

@@ -76,7 +76,7 @@ export function feedItem(
 export function feedTile(
   sifter: Sifter,
   task: Published & { z: number; x: number; y: number; name: string },
-): Uint8Array {
+): Uint8Array<ArrayBuffer> {
   return vectorTile(sifter.table, published(sifter, task), columnsOf(sifter, task.columns), task.name, task.z, task.x, task.y); // prettier-ignore
 }
 

@@ -1,4 +1,12 @@
-import { activeConditions, formatDay, propertiesIn, sentenceOf, type Group, type Wording } from '@clean-sieve/core';
+import {
+  activeConditions,
+  formatDay,
+  propertiesIn,
+  sentenceOf,
+  type ColumnSchema,
+  type Group,
+  type Wording,
+} from '@clean-sieve/core';
 import { CodeList, Feed, type FrozenFeed, type SieveRow, type SourceRow } from '../store/entities.ts';
 import type { SiftService } from '../sifting/sift_service.ts';
 import type { Entities } from '../store/store.ts';
@@ -22,6 +30,10 @@ export interface PublishedFeed {
   /** Its features for good, a bit each in base64; null where it follows the sieve. */
   rows: string | null;
 }
+
+/** Columns as filters know them. */
+export const schemasOf = (columns: PublishedFeed['columns']): ColumnSchema[] =>
+  columns.map(({ name, type }) => ({ name, type }));
 
 /** Why a feed cannot be given, with the HTTP status that says so. */
 export class NoFeed extends Error {
@@ -65,7 +77,7 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
 export async function frozenFeed(em: Entities, sifting: SiftService, sieve: SieveRow): Promise<FrozenFeed> {
   const { source, tree } = sieve;
   const asOf = await asOfDay(em);
-  const { rows, kept } = await sifting.ask<{ rows: string; kept: number }>({ kind: 'kept', sourceId: source.id, asOf, tree }); // prettier-ignore
+  const { rows, kept } = await sifting.ask('kept', { sourceId: source.id, asOf }, { tree });
   const wording = wordingOf(source, await em.find(CodeList, {}), asOf);
   const { sentence } = toldOf(source, tree, wording);
   return { takenAt: source.takenAt, rows, kept, name: sieve.name ?? sentence, sentence };

@@ -1,7 +1,7 @@
 import { Piscina } from 'piscina';
-import type { ThreadData } from '../store/store.ts';
+import type { SiftThreadData } from './sift_thread_data.ts';
 import type { WriteTurn } from '../store/write_turn.ts';
-import type { SiftTask } from './tasks.ts';
+import type { About, SiftAnswer, SiftKind, SiftOutcome, SiftQuestion } from './tasks.ts';
 
 /** A question that cannot be answered as it is put. */
 export class RefusedError extends Error {}
@@ -23,19 +23,18 @@ export interface Limits {
   waiting: number;
 }
 
-type Outcome = { answer: unknown } | { refused: string };
-
 interface Question {
-  task: SiftTask;
+  /** As the thread gets it. */
+  task: { kind: SiftKind; about: About; question: unknown };
   urgency: number;
   signal: AbortSignal | undefined;
   settle: (outcome: Promise<unknown>) => void;
 }
 
 /** What is said of changes comes before all questions; counts and masks come before what is drawn beside them. */
-const URGENCY: Partial<Record<SiftTask['kind'], number>> = { forget: 0, areas: 0, check: 1, sift: 1, counts: 2, rows: 2, rowNumbers: 2, why: 2, feature: 2, display: 2, curve: 4 }; // prettier-ignore
-const ORDINARY = 3;
-/** A question that nobody waits for any more and that goes on so long, in milliseconds, loses its thread. */
+const URGENCY: Partial<Record<SiftKind, number>> = { forget: 0, areas: 0, check: 1, sift: 1, counts: 2, rows: 2, rowNumbers: 2, why: 2, feature: 2, there: 2, boxes: 2, displayTile: 3, curve: 5 }; // prettier-ignore
+const ORDINARY = 4;
+/** A feed's question that nobody waits for any more and that goes on so long, in milliseconds, loses its thread. */
 const UNWANTED = 1000;
 
 /**
@@ -46,34 +45,40 @@ export class SiftService {
   readonly #pool: Piscina;
   readonly #limits: Limits | null;
   readonly #waiting: Question[] = [];
+  /** The number of the question that the thread is to end. */
+  readonly #unwanted = new Int32Array(new SharedArrayBuffer(4));
+  #asked = 0;
   #busy = false;
 
   constructor(worker: string, database: string, turn: WriteTurn, limits: Limits | null = null) {
     this.#limits = limits;
     this.#pool = new Piscina({
       filename: worker,
-      workerData: { database, turn: turn.shared } satisfies ThreadData,
+      workerData: { database, turn: turn.shared, unwanted: this.#unwanted } satisfies SiftThreadData,
       minThreads: 1,
       maxThreads: 1,
       idleTimeout: Infinity,
     });
   }
 
-  /**
-   * @param T the answer that goes with the kind of task
-   * @throws RefusedError, UnwantedError, TooMuchError
-   */
-  async ask<T>(task: SiftTask, { signal }: AskOptions = {}): Promise<T> {
+  /** @throws RefusedError, UnwantedError, TooMuchError */
+  async ask<K extends SiftKind>(
+    kind: K,
+    about: About,
+    asked: SiftQuestion<K>,
+    { signal }: AskOptions = {},
+  ): Promise<SiftAnswer<K>> {
     if (signal?.aborted) throw new UnwantedError('Nobody waits for the answer');
     if (this.#limits && this.#waiting.length >= this.#limits.waiting)
       throw new TooMuchError('Too many questions are waiting; try again in a minute');
     const answer = await new Promise<unknown>((resolve) => {
-      const question: Question = { task, signal, settle: resolve, urgency: URGENCY[task.kind] ?? ORDINARY };
+      const task = { kind, about, question: asked };
+      const question: Question = { task, signal, settle: resolve, urgency: URGENCY[kind] ?? ORDINARY };
       this.#waiting.push(question);
       signal?.addEventListener('abort', () => this.#giveUp(question), { once: true });
       void this.#next();
     });
-    return answer as T;
+    return answer as SiftAnswer<K>;
   }
 
   /** Of what has not begun nothing is done. */
@@ -100,11 +105,21 @@ export class SiftService {
     const kill = new AbortController();
     const limit = this.#limits ? setTimeout(() => kill.abort(), this.#limits.time) : undefined;
     let left: NodeJS.Timeout | undefined;
-    // The interface's own thread keeps its opened sources: what it no longer wants is soon over.
-    const leave = () => (left = setTimeout(() => kill.abort(), UNWANTED));
-    if (this.#limits) signal?.addEventListener('abort', leave, { once: true });
+    const number = ++this.#asked;
+    // The thread ends it at its next checkpoint; a stranger's that does not come to one loses its thread.
+    const leave = () => {
+      Atomics.store(this.#unwanted, 0, number);
+      if (this.#limits) left = setTimeout(() => kill.abort(), UNWANTED);
+    };
+    signal?.addEventListener('abort', leave, { once: true });
     try {
-      const outcome = (await this.#pool.run(task, { signal: kill.signal })) as Outcome;
+      const outcome = (await this.#pool.run(
+        { number, task },
+        {
+          signal: kill.signal,
+        },
+      )) as SiftOutcome;
+      if ('unwanted' in outcome) throw new UnwantedError('Nobody waits for the answer');
       if ('refused' in outcome) throw new RefusedError(outcome.refused);
       return outcome.answer;
     } catch (error) {

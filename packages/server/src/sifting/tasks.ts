@@ -1,7 +1,19 @@
-import type { Box, Expr, Group, Side } from '@clean-sieve/core';
+import type { Expr, Group } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
+import type {
+  Answers,
+  BufferedAnswer,
+  ExtractLayer,
+  ExtractRequest,
+  PreviewAnswer,
+  Question,
+  QuestionName,
+  RowsOfLayer,
+  Selection,
+  ValidAnswer,
+} from '../api/contract.ts';
+import type { FeedItems } from '../feeds/items.ts';
 import type { FeedCrs } from '../feeds/params.ts';
-import type { ExtractLayer, ExtractRequest, Order, Selection } from '../api/contract.ts';
 
 /** The features of a feed: those that a tree keeps, or a fixed set of rows as bits in base64. */
 interface Published {
@@ -11,39 +23,62 @@ interface Published {
   columns: string[];
 }
 
-/** What the sifting thread can be asked. Every task names its source and the as-of day. */
-export type SiftTask = { sourceId: number; asOf: number } & (
-  | ({ kind: 'sift'; today: number | null } & Selection)
-  | ({ kind: 'rows'; order: Order; offset: number; limit: number } & Selection)
-  | ({ kind: 'rowNumbers'; order: Order; offset: number; count: number } & Selection)
-  | ({ kind: 'place'; order: Order; row: number } & Selection)
-  | { kind: 'why'; tree: Group; row: number }
-  | { kind: 'values'; tree: Group; column: string }
-  | { kind: 'histogram'; tree: Group; column: string; bins: number }
-  | { kind: 'curve'; tree: Group; condition: string; side: Side }
-  | { kind: 'emptiness'; tree: Group }
-  | { kind: 'counts'; trees: Group[] }
-  | { kind: 'figures'; tree: Group; column: string }
-  | { kind: 'times'; tree: Group; column: string }
-  | { kind: 'profile'; column: string }
-  | { kind: 'offers'; column: string }
-  | { kind: 'pairs'; code: string; meaning: string }
-  | { kind: 'display' }
-  | { kind: 'check'; tree: Group }
-  | { kind: 'preview'; tree: Group; layer: ExtractLayer; request: Omit<ExtractRequest, 'layers'> }
-  | ({ kind: 'items'; filter: Expr | null; offset: number; limit: number; system: FeedCrs } & Published)
-  | ({ kind: 'item'; row: number; system: FeedCrs } & Published)
-  | ({ kind: 'tile'; z: number; x: number; y: number; name: string } & Published)
-  | { kind: 'feature'; row: number }
-  | { kind: 'rowsOfLayer'; tree: Group; layer: ExtractLayer; request: Omit<ExtractRequest, 'layers'> }
-  | { kind: 'kept'; tree: Group }
-  | { kind: 'forget' }
-  /** Shapes of features: of these rows, or of all that a tree keeps, as one; or of those in a box, one by one. */
-  | { kind: 'shape'; tree: Group; row: number | null }
-  | { kind: 'nearby'; box: Box }
-  /** A shape made valid, and what was wrong with it; source and day do not matter. */
-  | { kind: 'valid'; shapes: Geometry[] }
-  | { kind: 'buffered'; geometry: Geometry; metres: number }
-  /** The areas have changed; source and day do not matter. */
-  | { kind: 'areas' }
-);
+interface LayerTask {
+  tree: Group;
+  layer: ExtractLayer;
+  request: Omit<ExtractRequest, 'layers'>;
+}
+
+type Bytes = Uint8Array<ArrayBuffer>;
+
+/** What a sifting thread can be asked, and what it answers: what the interface asks of a source, and the server's own. */
+export type SiftTasks = { [K in QuestionName]: { ask: Question<K>; answer: Answers[K] } } & {
+  /** Numbers and mask (`sift_frame.ts`). */
+  sift: { ask: { today: number | null } & Selection; answer: Bytes };
+  /** What is drawn in a tile of the map (`unpackTile`). */
+  displayTile: { ask: { z: number; x: number; y: number }; answer: Bytes };
+  /** Each code of one column with the first meaning that another gives it. */
+  pairs: { ask: { code: string; meaning: string }; answer: { entries: [string, string][] } };
+  /** Whether the conditions can be evaluated. */
+  check: { ask: { tree: Group }; answer: null };
+  preview: { ask: LayerTask; answer: PreviewAnswer['layers'][number] & { bytes: number } };
+  rowsOfLayer: { ask: LayerTask; answer: RowsOfLayer };
+  /** What a tree keeps just now, as bits in base64. */
+  kept: { ask: { tree: Group }; answer: { rows: string; kept: number } };
+  items: {
+    ask: Published & { filter: Expr | null; offset: number; limit: number; system: FeedCrs };
+    answer: FeedItems;
+  };
+  item: { ask: Published & { row: number; system: FeedCrs }; answer: { feature: string | null } };
+  tile: { ask: Published & { z: number; x: number; y: number; name: string }; answer: Bytes };
+  /** Of the following, source and day do not matter. A shape made valid, and what was wrong with it. */
+  valid: { ask: { shapes: Geometry[] }; answer: ValidAnswer };
+  buffered: { ask: { geometry: Geometry; metres: number }; answer: BufferedAnswer };
+  /** The source, or the areas, are no longer as they were. */
+  forget: { ask: null; answer: null };
+  areas: { ask: null; answer: null };
+};
+
+export type SiftKind = keyof SiftTasks;
+export type SiftQuestion<K extends SiftKind> = SiftTasks[K]['ask'];
+export type SiftAnswer<K extends SiftKind> = SiftTasks[K]['answer'];
+/** Of which source on which as-of day. */
+export interface About {
+  sourceId: number;
+  asOf: number;
+}
+/** What is about no source. */
+export const NO_SOURCE: About = { sourceId: 0, asOf: 0 };
+/** A question to a source. */
+export type SiftTask<K extends SiftKind = SiftKind> = {
+  [P in K]: { kind: P; about: About; question: SiftQuestion<P> };
+}[K];
+
+/** How a thread ends a question: with its answer, with what is wrong with it, or unanswered as nobody waits any more. */
+export type SiftOutcome = { answer: unknown } | { refused: string } | { unwanted: true };
+
+/** A question on its way to the thread; while its number stands in the thread's `unwanted`, it ends at the next checkpoint. */
+export interface NumberedTask {
+  number: number;
+  task: SiftTask;
+}

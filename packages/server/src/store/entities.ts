@@ -1,5 +1,14 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
-import type { AreaShape, ColumnSummary, Crs, Derivation, ExtractNote, Group, Remark } from '@clean-sieve/core';
+import type {
+  AreaShape,
+  ColumnSummary,
+  ColumnType,
+  Crs,
+  Derivation,
+  ExtractNote,
+  Group,
+  Remark,
+} from '@clean-sieve/core';
 import type { ExtractRequest, ReadingChoice } from '../api/contract.ts';
 
 export const Workspace = defineEntity({
@@ -59,7 +68,7 @@ export const SourceColumn = defineEntity({
     source: () => p.manyToOne(Source).deleteRule('cascade'),
     ordinal: p.integer(),
     name: p.text(),
-    type: p.string(),
+    type: p.string().$type<ColumnType>(),
     role: p.string().nullable(),
     summary: p.json<ColumnSummary>(),
     /** Name and description for the reader; null where the column's own name serves. */

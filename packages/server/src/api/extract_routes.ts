@@ -15,7 +15,7 @@ import { step } from '../steps.ts';
 import { entities } from '../store/store.ts';
 import { versionTaken } from '../store/versions.ts';
 import { asOfDay, extractInfo } from '../workspace.ts';
-import type { Services } from './app.ts';
+import type { Services } from './services.ts';
 import { safeDocument } from './safe_headers.ts';
 import {
   extractRequest,
@@ -23,7 +23,6 @@ import {
   type ExtractRequest,
   type ExtractsAnswer,
   type PreviewAnswer,
-  type RowsOfLayer,
 } from './contract.ts';
 
 const MEDIA_TYPES: Record<string, string> = { '.html': 'text/html; charset=utf-8', '.md': 'text/markdown; charset=utf-8', '.note.json': 'application/json', '.zip': 'application/zip' }; // prettier-ignore
@@ -45,7 +44,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     const twice = names.find((name, i) => names.indexOf(name) !== i);
     if (twice !== undefined) throw new HTTPException(400, { message: `Two layers are called ${twice}; give one of them another name` }); // prettier-ignore
     for (const layer of request.layers)
-      await sifting.ask({ kind: 'check', sourceId: layer.sourceId, asOf, tree: limitedTo(layer, request.within).tree });
+      await sifting.ask('check', { sourceId: layer.sourceId, asOf }, { tree: limitedTo(layer, request.within).tree });
   };
   const start = async (request: ExtractRequest, asOf: number, again: string | null) => {
     await checked(request, asOf);
@@ -67,7 +66,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     const rest = { title, format, within, zip, coordinates, guarded };
     for (const layer of request.layers) {
       const tree = limitedTo(layer, request.within).tree;
-      const preview = await sifting.ask<PreviewAnswer['layers'][number] & { bytes: number }>({ kind: 'preview', sourceId: layer.sourceId, asOf, tree, layer, request: rest }); // prettier-ignore
+      const preview = await sifting.ask('preview', { sourceId: layer.sourceId, asOf }, { tree, layer, request: rest });
       bytes += preview.bytes;
       layers.push(preview);
     }
@@ -80,7 +79,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     const [layer] = layers;
     const asOf = await asOfDay(entities(store));
     const tree = limitedTo(layer, request.within).tree;
-    return c.json(await sifting.ask<RowsOfLayer>({ kind: 'rowsOfLayer', sourceId: layer.sourceId, asOf, tree, layer, request })); // prettier-ignore
+    return c.json(await sifting.ask('rowsOfLayer', { sourceId: layer.sourceId, asOf }, { tree, layer, request }));
   });
   /** Picks are rows of one version, which is looked for wherever it is by now. */
   const pickedFrom = async (

@@ -1,0 +1,35 @@
+import { Hono } from 'hono';
+import { z } from 'zod';
+import { entities } from '../store/store.ts';
+import { todayBesideFixed } from '../workspace.ts';
+import { QUESTIONS, selection, type Question, type QuestionName } from './contract.ts';
+import { askSource, type Services } from './services.ts';
+
+const BINARY = { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' };
+const number = z.coerce.number().int().min(0);
+
+/** Everything that the interface asks about a source. What is no longer wanted is ended. */
+export function questionRoutes(services: Services): Hono {
+  const routes = new Hono();
+  const answered = <K extends QuestionName>(name: K, schema: z.ZodType<Question<K>>) =>
+    routes.post('/sources/:id/' + name, async (c) => {
+      const question = schema.parse(await c.req.json());
+      return c.json(await askSource(services, c.req.param('id') ?? '', name, question, { signal: c.req.raw.signal }));
+    });
+  for (const name of Object.keys(QUESTIONS) as QuestionName[]) answered(name, QUESTIONS[name]);
+
+  routes.post('/sources/:id/sift', async (c) => {
+    const today = await todayBesideFixed(entities(services.store));
+    const question = { today, ...selection.parse(await c.req.json()) };
+    const frame = await askSource(services, c.req.param('id'), 'sift', question, { signal: c.req.raw.signal });
+    return c.body(frame, 200, BINARY);
+  });
+  routes.get('/sources/:id/tiles/:z/:x/:y', async (c) => {
+    const [z, x, y] = [c.req.param('z'), c.req.param('x'), c.req.param('y')].map((text) => number.parse(text));
+    const last = 2 ** z - 1;
+    const tile = { z: number.max(24).parse(z), x: number.max(last).parse(x), y: number.max(last).parse(y) };
+    const bytes = await askSource(services, c.req.param('id'), 'displayTile', tile, { signal: c.req.raw.signal });
+    return c.body(bytes, 200, BINARY);
+  });
+  return routes;
+}

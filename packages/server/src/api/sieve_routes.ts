@@ -1,0 +1,90 @@
+import { Hono } from 'hono';
+import { HTTPException } from 'hono/http-exception';
+import { randomBytes } from 'node:crypto';
+import { layerRef } from '@clean-sieve/core';
+import { frozenFeed } from '../feeds/published.ts';
+import { slugOf } from '../feeds/slug.ts';
+import { Feed, Sieve, type FeedRow } from '../store/entities.ts';
+import { entities } from '../store/store.ts';
+import { feedInfo, sieveInfo } from '../workspace.ts';
+import { newFeed, newSieve, sieveChangeRequest, type SieveConflict } from './contract.ts';
+import { id } from './ids.ts';
+import { notNamed, renameLayer } from './in_use.ts';
+import { sourceOf, type Services } from './services.ts';
+
+/** Sieves, and publishing them. */
+export function sieveRoutes(services: Services): Hono {
+  const routes = new Hono();
+  const { store, sifting } = services;
+  const em = () => entities(store);
+  routes.post('/sieves/:id/feeds', async (c) => {
+    const { frozen } = newFeed.parse(await c.req.json());
+    const manager = em();
+    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) }, { populate: ['source', 'source.columns'] }); // prettier-ignore
+    if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
+    const feed = manager.create(Feed, {
+      id: randomBytes(18).toString('base64url'),
+      sieve,
+      madeAt: new Date().toISOString(),
+      collection: slugOf(sieve.name ?? sieve.source.name),
+      frozen: frozen ? await frozenFeed(manager, sifting, sieve) : null,
+    });
+    await manager.flush();
+    return c.json(feedInfo(feed));
+  });
+  routes.delete('/feeds/:id', async (c) => {
+    await em().nativeDelete(Feed, { id: c.req.param('id') });
+    return c.body(null, 204);
+  });
+
+  /** Feeds of sieves that were removed, which come back at their links when that is undone. */
+  const goneFeeds = new Map<number, Pick<FeedRow, 'id' | 'madeAt' | 'collection' | 'frozen'>[]>();
+  routes.post('/sieves', async (c) => {
+    const { sourceId, ...rest } = newSieve.parse(await c.req.json());
+    await sourceOf(em(), String(sourceId));
+    const manager = em();
+    const sieve = manager.create(Sieve, { ...rest, source: sourceId });
+    for (const feed of goneFeeds.get(rest.id ?? -1) ?? []) manager.create(Feed, { ...feed, sieve });
+    await manager.flush();
+    goneFeeds.delete(sieve.id);
+    return c.json(sieveInfo(sieve));
+  });
+  routes.patch('/sieves/:id', async (c) => {
+    const { from, ...change } = sieveChangeRequest.parse(await c.req.json());
+    // The look at the version and the change are one step, whoever else changes the sieve.
+    return em().transactional(async (manager) => {
+      const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
+      if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
+      const matters = change.tree !== undefined || change.name !== undefined;
+      if (matters && from !== undefined && from !== sieve.version)
+        return c.json({ error: 'The sieve was changed in another window', current: sieveInfo(sieve) } satisfies SieveConflict, 409); // prettier-ignore
+      const { name: before } = sieve;
+      if (before && change.name !== undefined && change.name !== before) {
+        const ref = layerRef('SIEVE', before);
+        if (change.name === null) await notNamed(manager, ref, 'The sieve needs its name');
+        else await renameLayer(manager, ref, change.name);
+      }
+      Object.assign(sieve, change);
+      if (matters) sieve.version++;
+      await manager.flush();
+      return c.json(sieveInfo(sieve));
+    });
+  });
+  routes.delete('/sieves/:id', async (c) => {
+    const manager = em();
+    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
+    if (sieve?.name) await notNamed(manager, layerRef('SIEVE', sieve.name), 'The sieve is needed', sieve.id);
+    if (sieve) {
+      const feeds = await manager.find(Feed, { sieve: sieve.id });
+      if (feeds.length > 0)
+        goneFeeds.set(
+          sieve.id,
+          feeds.map(({ id: link, madeAt, collection, frozen }) => ({ id: link, madeAt, collection, frozen })),
+        );
+      await em().nativeDelete(Sieve, { id: sieve.id });
+    }
+    return c.body(null, 204);
+  });
+
+  return routes;
+}
