@@ -5,7 +5,13 @@ import vuetify from 'vite-plugin-vuetify';
 
 export default defineConfig({
   plugins: [vue(), vuetify({ autoImport: true })],
-  resolve: { alias: { '@clean-sieve/core': fileURLToPath(new URL('../core/src/index.ts', import.meta.url)) } },
+  resolve: {
+    // Modules of the core by their own paths, such as those that the drawing thread needs, come without the rest.
+    alias: [
+      { find: /^@clean-sieve\/core$/, replacement: fileURLToPath(new URL('../core/src/index.ts', import.meta.url)) },
+    ],
+  },
+  worker: { format: 'es' },
   server: { proxy: { '/api': 'http://127.0.0.1:4400' } },
   build: { chunkSizeWarningLimit: 1500 },
 });

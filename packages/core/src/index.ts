@@ -61,6 +61,7 @@ export * from './profiles/time_counts.ts';
 export { checkAtTimes } from './checkpoint.ts';
 export * from './display/display_tile.ts';
 export * from './display/features_at.ts';
+export * from './display/tile_bytes.ts';
 export * from './display/mercator.ts';
 export * from './sifting/bound_curve.ts';
 export * from './sifting/cut.ts';

@@ -2,34 +2,10 @@ import { checkpoint } from '../checkpoint.ts';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS } from '../features/column.ts';
 import { LINE, POINT, POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
-import { pack, unpack } from '../features/packed.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { clippedLine, clippedRing, EXTENT, HIGH, LOW, MARGIN, type Path } from '../tiles/clip.ts';
 import { tileBox } from '../tiles/mvt.ts';
-
-/**
- * What is drawn of a source in a tile of the WebMercatorQuad set (OGC 17-083r4, annex D), for drawing only: positions in whole
- * units, 4096 a side, x to the right and y down, and of each the row that it belongs to. Every feature that lies in the tile
- * leaves something in it, whatever the scale: what is smaller than a dot is a dot.
- */
-export interface DisplayTile {
-  /** Points, each in one tile only. */
-  pointRows: Uint32Array;
-  pointXy: Int16Array;
-  /** Lines and polygons that are smaller than `DOT` both ways, each in the tile where its middle lies. */
-  dotRows: Uint32Array;
-  dotXy: Int16Array;
-  /**
-   * Lines and polygons, cut to the tile and its margin. Part `p` is of the row `partRows[p]`, of the kind `partKinds[p]`, and has
-   * the rings `partRings[p] .. partRings[p + 1])`; ring `g` has the vertices `ringVertices[g] .. ringVertices[g + 1])`. Rings of
-   * polygons are open, without their last position again; shells run clockwise on the screen and holes the other way.
-   */
-  partRows: Uint32Array;
-  partKinds: Uint8Array;
-  partRings: Uint32Array;
-  ringVertices: Uint32Array;
-  xy: Int16Array;
-}
+import type { DisplayTile } from './tile_bytes.ts';
 
 /** Units of the smallest shape that is not a dot: a pixel where a tile is 512 pixels wide. */
 const DOT = 8;
@@ -69,8 +45,8 @@ class TileBuilder {
   readonly #scale: number;
   readonly #left: number;
   readonly #top: number;
-  readonly #lastColumn: boolean;
-  readonly #lastRow: boolean;
+  /** The map ends here, above and below. */
+  readonly #ends: [above: boolean, below: boolean];
   readonly #pointRows: number[] = [];
   readonly #pointXy: number[] = [];
   readonly #dotRows: number[] = [];
@@ -84,7 +60,7 @@ class TileBuilder {
   constructor(z: number, x: number, y: number) {
     this.#scale = EXTENT * 2 ** z;
     [this.#left, this.#top] = [x * EXTENT, y * EXTENT];
-    [this.#lastColumn, this.#lastRow] = [x === 2 ** z - 1, y === 2 ** z - 1];
+    this.#ends = [y === 0, y === 2 ** z - 1];
   }
 
   add(chunk: GeometryChunk, row: number, featureRow: number, turn: number): void {
@@ -133,10 +109,11 @@ class TileBuilder {
 
   /** Keeps a single position if it lies in the tile: on a border between tiles it is of the next one. */
   #place(rows: number[], xy: number[], row: number, x: number, y: number): void {
-    const inside = (at: number, last: boolean) => at >= 0 && (at < EXTENT || (last && at === EXTENT));
-    if (!inside(x, this.#lastColumn) || !inside(y, this.#lastRow)) return;
+    const [above, below] = this.#ends;
+    const down = above && y < 0 ? 0 : below && y >= EXTENT ? EXTENT - 1 : y;
+    if (!(x >= 0 && x < EXTENT && down >= 0 && down < EXTENT)) return;
     rows.push(row);
-    xy.push(Math.floor(x), Math.floor(y));
+    xy.push(Math.floor(x), Math.floor(down));
   }
 
   /** Vertices in units, without those that nothing would be seen of; where the system has no position, there is none. */
@@ -164,7 +141,7 @@ class TileBuilder {
   }
 
   /**
-   * Adds whole units that differ from the one before; nothing where fewer than so many positions are left.
+   * Adds whole units that differ from the one before; nothing where fewer than so many positions are left, or a ring without area.
    * @returns whether it was added
    */
   #ring(path: Path, least: number): boolean {
@@ -174,7 +151,8 @@ class TileBuilder {
       const end = this.#xy.length;
       if (end === start || x !== this.#xy[end - 2] || y !== this.#xy[end - 1]) this.#xy.push(x, y);
     }
-    if ((this.#xy.length - start) / 2 < least) {
+    const flat = least > 2 && areaOf(this.#xy.slice(start)) === 0;
+    if (flat || (this.#xy.length - start) / 2 < least) {
       this.#xy.length = start;
       return false;
     }
@@ -229,17 +207,4 @@ function areaOf(ring: Path): number {
 function turn(ring: Path): void {
   for (let i = 0, j = ring.length - 2; i < j; i += 2, j -= 2)
     [ring[i], ring[i + 1], ring[j], ring[j + 1]] = [ring[j], ring[j + 1], ring[i], ring[i + 1]];
-}
-
-export function packTile(tile: DisplayTile): Uint8Array<ArrayBuffer> {
-  const { pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy } = tile;
-  return pack([pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy]);
-}
-
-export function unpackTile(bytes: Uint8Array): DisplayTile {
-  const [pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy] = unpack(bytes) as [
-    ...[Uint32Array, Int16Array, Uint32Array, Int16Array],
-    ...[Uint32Array, Uint8Array, Uint32Array, Uint32Array, Int16Array],
-  ];
-  return { pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy };
 }

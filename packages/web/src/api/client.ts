@@ -1,52 +1,33 @@
 import type { Geometry } from 'geojson';
-import {
-  unpackDisplay,
-  type Derivation,
-  type DifferenceRows,
-  type DisplayGeometry,
-  type Side,
-} from '@clean-sieve/core';
+import type { Derivation, DifferenceRows, Group, Side } from '@clean-sieve/core';
 import type {
+  Answers,
   AreaChange,
   AreaInfo,
   BufferedAnswer,
   NewArea,
   ColumnChange,
-  CountsAnswer,
   CrsAnswer,
-  CurveAnswer,
-  EmptinessAnswer,
   ExtractLayer,
   ExtractRequest,
   ExtractsAnswer,
-  FeatureAnswer,
-  FeatureTexts,
   FeedInfo,
-  FiguresAnswer,
-  HistogramAnswer,
   JobState,
   LayerChoice,
-  NearbyAnswer,
   NewSieve,
   PageRequest,
   PreviewAnswer,
-  OffersAnswer,
-  ProfileAnswer,
+  Question,
+  QuestionName,
   ReadingChoice,
   RemarksAnswer,
-  RowsAnswer,
   RowsOfLayer,
-  TimesAnswer,
-  RowsRequest,
   Selection,
   SieveChange,
   SieveConflict,
   SieveInfo,
   SourceInfo,
-  ValidAnswer,
-  ValuesAnswer,
   WorkspaceState,
-  Order,
   SiftHead,
 } from '@clean-sieve/server/api';
 import { unpackSift } from '@clean-sieve/server/api/sift_frame';
@@ -92,6 +73,10 @@ async function json<T>(path: string, method = 'GET', body?: unknown, signal?: Ab
   return (await (await request(path, init)).json()) as T;
 }
 
+/** Asks something of a source. */
+const ask = <K extends QuestionName>(name: K, sourceId: number, question: Question<K>, signal?: AbortSignal) =>
+  json<Answers[K]>(`/sources/${sourceId}/${name}`, 'POST', question, signal);
+
 export const api = {
   workspace: () => json<WorkspaceState>('/workspace'),
   changeWorkspace: (change: { name?: string; asOf?: string | null }) =>
@@ -100,42 +85,42 @@ export const api = {
   source: (id: number) => json<SourceInfo>(`/sources/${id}`),
   renameSource: (id: number, name: string) => json<SourceInfo>(`/sources/${id}`, 'PATCH', { name }),
   removeSource: (id: number) => request(`/sources/${id}`, { method: 'DELETE' }),
-  async display(id: number): Promise<DisplayGeometry> {
-    const bytes = await (await request(`/sources/${id}/display`)).arrayBuffer();
-    return unpackDisplay(new Uint8Array(bytes));
-  },
 
-  async sift(sourceId: number, selection: Selection): Promise<{ head: SiftHead; mask: Uint32Array<ArrayBuffer> }> {
+  async sift(
+    sourceId: number,
+    selection: Selection,
+    signal?: AbortSignal,
+  ): Promise<{ head: SiftHead; mask: Uint32Array<ArrayBuffer> }> {
     const response = await request(`/sources/${sourceId}/sift`, {
       method: 'POST',
       body: JSON.stringify(selection),
       headers: { 'content-type': 'application/json' },
+      signal,
     });
     return unpackSift(await response.arrayBuffer());
   },
-  rows: (sourceId: number, body: RowsRequest, signal?: AbortSignal) =>
-    json<RowsAnswer>(`/sources/${sourceId}/rows`, 'POST', body, signal),
-  rowNumbers: async (sourceId: number, body: Selection & { order: Order; offset: number; count: number }) =>
-    (await json<{ rows: number[] }>(`/sources/${sourceId}/row-numbers`, 'POST', body)).rows,
-  place: (sourceId: number, body: Selection & { order: Order; row: number }) =>
-    json<{ place: number }>(`/sources/${sourceId}/place`, 'POST', body),
-  why: (sourceId: number, tree: Selection['tree'], row: number) =>
-    json<FeatureAnswer>(`/sources/${sourceId}/why`, 'POST', { tree, row }),
-  values: (sourceId: number, tree: Selection['tree'], column: string) =>
-    json<ValuesAnswer>(`/sources/${sourceId}/values`, 'POST', { tree, column }),
-  histogram: (sourceId: number, tree: Selection['tree'], column: string, bins: number) =>
-    json<HistogramAnswer>(`/sources/${sourceId}/histogram`, 'POST', { tree, column, bins }),
-
-  curve: async (sourceId: number, tree: Selection['tree'], condition: string, side: Side) =>
-    (await json<CurveAnswer>(`/sources/${sourceId}/curve`, 'POST', { tree, condition, side })).curve,
-  emptiness: async (sourceId: number, tree: Selection['tree']) =>
-    (await json<EmptinessAnswer>(`/sources/${sourceId}/emptiness`, 'POST', { tree })).emptiness,
-  counts: async (sourceId: number, trees: Selection['tree'][]) =>
-    (await json<CountsAnswer>(`/sources/${sourceId}/counts`, 'POST', { trees })).kept,
-  times: async (sourceId: number, tree: Selection['tree'], column: string) =>
-    (await json<TimesAnswer>(`/sources/${sourceId}/times`, 'POST', { tree, column })).times,
-  figures: (sourceId: number, tree: Selection['tree'], column: string) =>
-    json<FiguresAnswer>(`/sources/${sourceId}/figures`, 'POST', { tree, column }),
+  rows: (sourceId: number, body: Question<'rows'>, signal?: AbortSignal) => ask('rows', sourceId, body, signal),
+  rowNumbers: async (sourceId: number, body: Question<'rowNumbers'>) => (await ask('rowNumbers', sourceId, body)).rows,
+  place: (sourceId: number, body: Question<'place'>) => ask('place', sourceId, body),
+  why: (sourceId: number, tree: Group, row: number, signal?: AbortSignal) => ask('why', sourceId, { tree, row }, signal), // prettier-ignore
+  values: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) =>
+    ask('values', sourceId, { tree, column }, signal),
+  histogram: (sourceId: number, tree: Group, column: string, bins: number, signal?: AbortSignal) =>
+    ask('histogram', sourceId, { tree, column, bins }, signal),
+  curve: async (sourceId: number, tree: Group, condition: string, side: Side, signal?: AbortSignal) =>
+    (await ask('curve', sourceId, { tree, condition, side }, signal)).curve,
+  emptiness: async (sourceId: number, tree: Group, signal?: AbortSignal) =>
+    (await ask('emptiness', sourceId, { tree }, signal)).emptiness,
+  counts: async (sourceId: number, trees: Group[], signal?: AbortSignal) =>
+    (await ask('counts', sourceId, { trees }, signal)).kept,
+  times: async (sourceId: number, tree: Group, column: string, signal?: AbortSignal) =>
+    (await ask('times', sourceId, { tree, column }, signal)).times,
+  figures: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) =>
+    ask('figures', sourceId, { tree, column }, signal),
+  there: (sourceId: number, body: Question<'there'>, signal?: AbortSignal) => ask('there', sourceId, body, signal),
+  boxes: async (sourceId: number, rows: number[], signal?: AbortSignal) =>
+    (await ask('boxes', sourceId, { rows }, signal)).boxes,
+  extent: (sourceId: number, tree: Group) => ask('extent', sourceId, { tree }),
 
   addSieve: (sieve: NewSieve) => json<SieveInfo>('/sieves', 'POST', sieve),
   /** @param from the version that the change was made from; throws a ConflictError where the sieve has another by now */
@@ -149,10 +134,8 @@ export const api = {
   addArea: (area: NewArea) => json<AreaInfo & { repaired: string | null }>('/areas', 'POST', area),
   buffered: (geometry: Geometry, metres: number) =>
     json<BufferedAnswer>('/areas/buffered', 'POST', { geometry, metres }),
-  shapeOf: (sourceId: number, tree: Selection['tree'], row: number | null) =>
-    json<ValidAnswer>(`/sources/${sourceId}/shape`, 'POST', { tree, row }),
-  nearby: async (sourceId: number, box: [number, number, number, number]) =>
-    (await json<NearbyAnswer>(`/sources/${sourceId}/nearby`, 'POST', { box })).shapes,
+  shapeOf: (sourceId: number, tree: Group, row: number | null) => ask('shape', sourceId, { tree, row }),
+  nearby: async (sourceId: number, box: Question<'nearby'>['box']) => (await ask('nearby', sourceId, { box })).shapes,
   changeArea: (id: number, change: AreaChange) => json<WorkspaceState>(`/areas/${id}`, 'PATCH', change),
   removeArea: (id: number) => request(`/areas/${id}`, { method: 'DELETE' }),
 
@@ -160,7 +143,7 @@ export const api = {
   previewExtract: (request: ExtractRequest, signal: AbortSignal) =>
     json<PreviewAnswer>('/extracts/preview', 'POST', request, signal),
   extractRows: (request: ExtractRequest) => json<RowsOfLayer>('/extracts/rows', 'POST', request),
-  feature: (sourceId: number, row: number) => json<FeatureTexts>(`/sources/${sourceId}/features/${row}`),
+  feature: (sourceId: number, row: number) => ask('feature', sourceId, { row }),
   page: async (page: PageRequest) => (await request('/pages', { method: 'POST', body: JSON.stringify(page), headers: { 'content-type': 'application/json' } })).blob(), // prettier-ignore
   extracts: async () => (await json<ExtractsAnswer>('/extracts')).extracts,
   extractAgain: (id: string) => json<JobState>(`/extracts/${id}/again`, 'POST'),
@@ -198,10 +181,8 @@ export const api = {
   useShapes: (sourceId: number, shapes: SourceInfo['shapes']) =>
     json<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),
   remarks: async (sourceId: number) => (await json<RemarksAnswer>(`/sources/${sourceId}/remarks`)).remarks,
-  profile: (sourceId: number, column: string) =>
-    json<ProfileAnswer>(`/sources/${sourceId}/profile`, 'POST', { column }),
-  offers: async (sourceId: number, column: string) =>
-    (await json<OffersAnswer>(`/sources/${sourceId}/offers`, 'POST', { column })).offers,
+  profile: (sourceId: number, column: string) => ask('profile', sourceId, { column }),
+  offers: async (sourceId: number, column: string) => (await ask('offers', sourceId, { column })).offers,
   changeColumn: (sourceId: number, column: string, change: ColumnChange) =>
     json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'PATCH', change),
   deriveColumn: (sourceId: number, name: string, derivation: Derivation) =>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import {
+  mdiChevronLeft,
+  mdiChevronRight,
   mdiCircleOutline,
   mdiCircleSlice8,
   mdiClose,
@@ -44,6 +46,14 @@ const title = computed(() => {
   if (!card || !source.value) return '';
   const value = card.cells[0];
   return value === null || value === '' ? `Feature ${card.row + 1}` : String(value);
+});
+
+const there = computed(() => {
+  const { there: found, row } = focus;
+  if (!found || found.total < 2) return null;
+  const at = found.features.findIndex((one) => one.row === row) + 1;
+  const shown = found.features.length;
+  return `${at} of ${found.total} here${found.total > shown ? `, the first ${shown} shown` : ''}`;
 });
 
 const SIGNS = { pass: '✓', fail: '✕', unknown: '?' } as const;
@@ -142,6 +152,15 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
         <v-icon :icon="mdiClose" size="17" />
       </button>
     </header>
+    <div v-if="there" class="there" data-test="there">
+      <button class="plain close" type="button" aria-label="The one before, at this place" @click="focus.step(-1)">
+        <v-icon :icon="mdiChevronLeft" size="18" />
+      </button>
+      {{ there }}
+      <button class="plain close" type="button" aria-label="The next one, at this place" @click="focus.step(1)">
+        <v-icon :icon="mdiChevronRight" size="18" />
+      </button>
+    </div>
     <ul v-if="reasons.length > 0" class="reasons">
       <li
         v-for="reason in reasons"
@@ -218,6 +237,13 @@ header {
 }
 .close ~ .close {
   margin-left: 6px;
+}
+.there {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  color: var(--soft);
+  font-size: 13px;
 }
 .reasons {
   list-style: none;

@@ -13,7 +13,7 @@ import {
   mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import { cellAt, cellsIn, coordinateInWords, emptyMask, exprOfForm, fromMercator, isSpaceForm, placeOf, put, solidOf, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+import { cellAt, cellsIn, coordinateInWords, emptyMask, emptyTree, exprOfForm, fromMercator, isSpaceForm, placeOf, put, solidOf, toMercator, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
 import { withPlace } from '../stack/space_forms.ts';
 import Collection from 'ol/Collection.js';
 import { defaults as defaultControls, ScaleLine } from 'ol/control.js';
@@ -32,6 +32,7 @@ import View from 'ol/View.js';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useTheme } from 'vuetify';
 import { api } from '../api/client.ts';
+import { latest } from '../api/latest.ts';
 import { useFocus } from '../stores/focus.ts';
 import { MOST_CELLS, useMapShow, type MapTool } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -52,11 +53,9 @@ import {
   withHole,
   type Drawing,
 } from './area_tools.ts';
-import { displayOf } from './display_cache.ts';
 import FeatureCard from './FeatureCard.vue';
 import GridPanel from './GridPanel.vue';
 import { FeatureLayer } from './feature_layer.ts';
-import { displayBox, featureAt, maskBox } from './hit.ts';
 import { passesOf } from './passes.ts';
 import SentenceStrip from './SentenceStrip.vue';
 import { worldLayer } from './world.ts';
@@ -97,7 +96,7 @@ const colours = computed(() =>
       },
 );
 
-const features = new FeatureLayer();
+const features = new FeatureLayer(null, (error) => notices.complain(error));
 const world = worldLayer(() => colours.value);
 const areas = new VectorSource<Feature>();
 const scratch = new VectorSource();
@@ -204,13 +203,16 @@ onMounted(() => {
     // A click that ended a drawing asks nothing of what lies there; this event comes a moment after it.
     if (originalEvent.timeStamp <= drawnUntil) return;
     if (show.tool === 'cells') pickCell(coordinate);
-    else pick(coordinate, originalEvent as MouseEvent);
+    else pick(coordinate, originalEvent as MouseEvent).catch(notices.complain);
   });
   map.value = made;
   repaint();
-  fit();
+  void fit();
 });
-onBeforeUnmount(() => map.value?.setTarget(undefined));
+onBeforeUnmount(() => {
+  features.dispose();
+  map.value?.setTarget(undefined);
+});
 
 function maskOf(sieveId: number): Uint32Array | null {
   return sifting.results.get(sieveId)?.mask ?? null;
@@ -228,8 +230,6 @@ function pickCell([x, y]: Coordinate): void {
   if (cell) show.toggleCell(cell.name, cell.shape);
 }
 
-const display = (sourceId: number) => displayOf(sourceId, notices.complain);
-
 function repaint(): void {
   features.setPasses(
     passesOf({
@@ -240,7 +240,7 @@ function repaint(): void {
       maskOf,
       nearMisses: focus.nearMissesOf === null ? null : nearMask.value,
       picks: picks.rows.size > 0 ? maskOfPicks() : null,
-      displayOf: display,
+      shapesOf: show.shapesOf,
       hidden: show.hidden,
       showSifted: show.sifted,
       colours: colours.value,
@@ -260,7 +260,7 @@ watch(
     focus.nearMissesOf,
     picks.rows,
     colours.value,
-    workspace.sources.map((s) => display(s.id)),
+    workspace.sources.map(({ id }) => show.shapesOf(id)),
   ],
   repaint,
 );
@@ -281,93 +281,78 @@ watch(
   },
 );
 
-/** The kept features' extent, or the source's. */
-function fit(onlyKept = false): void {
+type Box = [west: number, south: number, east: number, north: number];
+const onMap = ([west, south, east, north]: Box): Box => [...toMercator(west, south), ...toMercator(east, north)];
+
+/** What the active source's features take up, or those kept of them. */
+async function fit(onlyKept = false): Promise<void> {
   const source = workspace.activeSource;
-  const shape = source && display(source.id);
-  if (!map.value || !source || !shape) return;
-  const mask = onlyKept && workspace.activeSieve ? maskOf(workspace.activeSieve.id) : null;
-  const box = maskBox(shape, mask);
-  if (!box) return;
-  map.value.getView().fit(box, { padding: [56, 40, 44, 40], maxZoom: 19, duration: onlyKept ? 250 : 0 });
+  if (!source) return;
+  const tree = onlyKept ? sifting.shownTree : emptyTree();
+  const { extent } = onlyKept ? await api.extent(source.id, tree) : source;
+  if (!extent || workspace.activeSource?.id !== source.id) return;
+  map.value?.getView().fit(onMap(extent), { padding: [56, 40, 44, 40], maxZoom: 19, duration: onlyKept ? 250 : 0 });
 }
 watch(
-  () => {
-    const source = workspace.activeSource;
-    return source && display(source.id) ? source.id : null;
-  },
+  () => workspace.activeSource?.id ?? null,
   (id) => {
-    if (id === null || fitted === id) return;
+    const source = workspace.activeSource;
+    if (id === null || !source || fitted === id) return;
     const first = fitted === null;
     fitted = id;
     // Going from one source to its neighbour keeps the view if both are in it.
-    const box = maskBox(display(id)!, null);
+    const box = source.extent && onMap(source.extent);
     const seen = map.value?.getView().calculateExtent();
-    if (first || !box || !seen || box[0] < seen[0] || box[1] < seen[1] || box[2] > seen[2] || box[3] > seen[3]) fit();
+    if (first || !box || !seen || box[0] < seen[0] || box[1] < seen[1] || box[2] > seen[2] || box[3] > seen[3])
+      void fit();
   },
   { immediate: true, flush: 'post' },
 );
 
+const asking = latest();
 /** Asks the feature there, or with a key held down picks it by hand. */
-function pick(coordinate: number[], { ctrlKey, metaKey, shiftKey }: MouseEvent): void {
-  if (show.tool !== 'pick') return;
+async function pick([x, y]: number[], { ctrlKey, metaKey, shiftKey }: MouseEvent): Promise<void> {
   const source = workspace.activeSource;
-  const shape = source && display(source.id);
-  if (!shape || !map.value) return;
+  if (show.tool !== 'pick' || !source || !map.value) return;
   const reach = 7 * map.value.getView().getResolution()!;
-  const mask = workspace.activeSieve ? maskOf(workspace.activeSieve.id) : null;
-  // Kept features are drawn on top, so they are hit first.
-  const hit =
-    (mask && featureAt(shape, coordinate[0], coordinate[1], reach, mask)) ??
-    featureAt(shape, coordinate[0], coordinate[1], reach, null);
-  if (!(ctrlKey || metaKey || shiftKey)) focus.show(hit?.row ?? null);
-  else if (hit) picks.toggle(hit.row);
+  const found = await asking((signal) => api.there(source.id, { ...focus.selection(), x, y, reach }, signal));
+  if (!found) return;
+  const row = found.features[0]?.row ?? null;
+  if (!(ctrlKey || metaKey || shiftKey)) focus.show(row, false, found);
+  else if (row !== null) picks.toggle(row);
 }
 
+const marking = latest();
 watch(
-  () => [focus.row, focus.hovered, workspace.activeSource?.id],
-  () => {
+  () => [focus.row, focus.hovered, workspace.activeSource?.id] as const,
+  async ([row, hovered, sourceId]) => {
+    const rows = [hovered, row].filter((one) => one !== null);
+    if (sourceId === undefined || rows.length === 0) return marks.clear();
+    const found = await marking((signal) => api.boxes(sourceId, rows, signal));
+    if (!found) return;
     marks.clear();
-    const source = workspace.activeSource;
-    const shape = source && display(source.id);
-    if (!shape) return;
-    for (const [row, picked] of [
-      [focus.hovered, false],
-      [focus.row, true],
-    ] as const) {
-      const box = row === null ? null : displayBox(shape, row);
+    for (const [i, box] of found.entries()) {
       if (!box) continue;
-      const point = box[0] === box[2] && box[1] === box[3];
-      const [w, s, e, n] = box;
-      const mark = new Feature(
-        point
-          ? new Point([w, s])
-          : new Polygon([
-              [
-                [w, s],
-                [e, s],
-                [e, n],
-                [w, n],
-                [w, s],
-              ],
-            ]),
-      );
-      mark.set('picked', picked);
+      const [w, s, e, n] = onMap(box);
+      const ring = [[w, s], [e, s], [e, n], [w, n], [w, s]]; // prettier-ignore
+      const mark = new Feature(w === e && s === n ? new Point([w, s]) : new Polygon([ring]));
+      mark.set('picked', rows[i] === row);
       marks.addFeature(mark);
     }
   },
 );
 watch(
   () => focus.wish,
-  (wish) => {
+  async (wish) => {
     const source = workspace.activeSource;
-    const shape = source && display(source.id);
-    const box = wish && shape ? displayBox(shape, wish.row) : null;
-    if (!box || !map.value) return;
+    if (!wish || !source) return;
+    const [found] = await api.boxes(source.id, [wish.row]);
+    if (!found || !map.value) return;
+    const [w, s, e, n] = onMap(found);
     const view = map.value.getView();
-    const [w, s, e, n] = view.calculateExtent();
-    if (box[0] < w || box[1] < s || box[2] > e || box[3] > n)
-      view.animate({ center: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2], duration: 200 });
+    const [west, south, east, north] = view.calculateExtent();
+    if (w < west || s < south || e > east || n > north)
+      view.animate({ center: [(w + e) / 2, (s + n) / 2], duration: 200 });
   },
 );
 
@@ -586,7 +571,12 @@ const TOOLS: { tool: MapTool; icon: string; label: string }[] = [
         ><b v-else-if="measure"> · {{ measure }}</b>
       </div>
       <div class="view-tools">
-        <button type="button" aria-label="Show all that is kept" :disabled="!workspace.activeSource" @click="fit(true)">
+        <button
+          type="button"
+          aria-label="Show all that is kept"
+          :disabled="!workspace.activeSource"
+          @click="fit(true).catch(notices.complain)"
+        >
           <v-icon :icon="mdiArrowExpandAll" size="18" />
           <v-tooltip activator="parent" location="right" text="Show all that is kept" />
         </button>

@@ -1,31 +1,37 @@
-import type { DisplayGeometry } from '@clean-sieve/core';
 import Layer from 'ol/layer/Layer.js';
 import type { FrameState } from 'ol/Map.js';
-import { paintFeatures, type Frame, type Paint } from './feature_painter.ts';
+import { Painter, type Picture } from './drawing/painter.ts';
+import type { MapFrame, Pass } from './drawing/paint.ts';
 
-/** One pass over a source's features. */
-export interface Pass {
-  display: DisplayGeometry;
-  paint: Paint;
-  mask: Uint32Array | null;
-  invert?: boolean;
-}
-
-/** Draws all features of all sources from typed arrays, so that a changed mask costs one redraw. */
+/**
+ * The features of all sources. They are drawn by a thread of its own; until its next picture is there the last one is shown
+ * where it belongs now.
+ */
 export class FeatureLayer extends Layer {
-  #passes: Pass[] = [];
-  #canvas: HTMLCanvasElement;
-  #buffer: OffscreenCanvas;
+  readonly #canvas = document.createElement('canvas');
+  readonly #painter: Painter | null;
+  #passes: Pass[] | null = null;
+  #picture: Picture | null = null;
+  /** What the thread was asked for last. */
+  #asked = '';
 
-  constructor() {
+  /** @param still a picture that stays; null: the thread is asked */
+  constructor(still: Picture | null, complain: (error: Error) => void) {
     super({ zIndex: 1 });
-    this.#canvas = document.createElement('canvas');
     this.#canvas.style.position = 'absolute';
-    this.#buffer = new OffscreenCanvas(1, 1);
+    this.#picture = still;
+    this.#painter = still ? null : new Painter((picture) => this.#show(picture), complain);
+  }
+
+  #show(picture: Picture): void {
+    this.#picture?.picture.close();
+    this.#picture = picture;
+    this.changed();
   }
 
   setPasses(passes: Pass[]): void {
     this.#passes = passes;
+    this.#asked = '';
     this.changed();
   }
 
@@ -35,30 +41,43 @@ export class FeatureLayer extends Layer {
 
   override render(state: FrameState | null): HTMLElement {
     if (!state) return this.#canvas;
-    const ratio = state.pixelRatio;
-    const [width, height] = state.size.map((side) => Math.max(1, Math.round(side * ratio)));
+    const frame = frameOf(state);
     const canvas = this.#canvas;
-    if (canvas.width !== width || canvas.height !== height) {
-      canvas.width = this.#buffer.width = width;
-      canvas.height = this.#buffer.height = height;
-      canvas.style.width = `${state.size[0]}px`;
-      canvas.style.height = `${state.size[1]}px`;
+    if (canvas.width !== frame.width || canvas.height !== frame.height) {
+      [canvas.width, canvas.height] = [frame.width, frame.height];
+      [canvas.style.width, canvas.style.height] = state.size.map((side) => `${side}px`);
     }
-    const context = this.#buffer.getContext('2d', { willReadFrequently: true })!;
-    context.clearRect(0, 0, width, height);
-    const { center, resolution } = state.viewState;
-    const scale = ratio / resolution;
-    for (const { display, paint, mask, invert } of this.#passes) {
-      const frame: Frame = {
-        ...{ width, height, scale, ratio },
-        x: width / 2 + (display.origin[0] - center[0]) * scale,
-        y: height / 2 - (display.origin[1] - center[1]) * scale,
-      };
-      paintFeatures(context, display, frame, paint, mask, invert);
+    this.#ask(frame);
+    const context = canvas.getContext('2d')!;
+    context.clearRect(0, 0, canvas.width, canvas.height);
+    const shown = this.#picture;
+    if (shown) {
+      const factor = (shown.frame.resolution * frame.ratio) / (frame.resolution * shown.frame.ratio);
+      const [dx, dy] = [0, 1].map((axis) => ((shown.frame.center[axis] - frame.center[axis]) / frame.resolution) * frame.ratio); // prettier-ignore
+      const [width, height] = [shown.frame.width * factor, shown.frame.height * factor];
+      context.drawImage(shown.picture, frame.width / 2 + dx - width / 2, frame.height / 2 - dy - height / 2, width, height); // prettier-ignore
     }
-    const visible = canvas.getContext('2d')!;
-    visible.clearRect(0, 0, width, height);
-    visible.drawImage(this.#buffer, 0, 0);
+    const drawn = shown?.complete === true && keyOf(shown.frame) === this.#asked;
+    canvas.dataset.features = drawn || !this.#painter ? 'drawn' : 'drawing';
     return canvas;
   }
+
+  #ask(frame: MapFrame): void {
+    if (!this.#painter || (this.#asked === keyOf(frame) && !this.#passes)) return;
+    this.#asked = keyOf(frame);
+    this.#painter.draw(frame, this.#passes);
+    this.#passes = null;
+  }
+
+  override disposeInternal(): void {
+    this.#painter?.close();
+    super.disposeInternal();
+  }
+}
+
+const keyOf = (frame: MapFrame) => JSON.stringify(frame);
+
+function frameOf({ pixelRatio: ratio, size, viewState: { center, resolution } }: FrameState): MapFrame {
+  const [width, height] = size.map((side) => Math.max(1, Math.round(side * ratio)));
+  return { center: [center[0], center[1]], resolution, width, height, ratio };
 }

@@ -1,8 +1,6 @@
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
-import type { DisplayGeometry } from '@clean-sieve/core';
 import { PALETTE } from '../words/palette.ts';
-import type { Pass } from './feature_layer.ts';
-import type { Paint } from './feature_painter.ts';
+import type { Paint, Pass } from './drawing/paint.ts';
 
 export interface Scene {
   sources: SourceInfo[];
@@ -12,7 +10,8 @@ export interface Scene {
   maskOf: (sieveId: number) => Uint32Array | null;
   /** Shown in place of the active sieve's kept features. */
   nearMisses: Uint32Array | null;
-  displayOf: (sourceId: number) => DisplayGeometry | null;
+  /** Another number whenever the shapes of a source have changed. */
+  shapesOf: (sourceId: number) => number;
   /** Features of the active source picked by hand; null for none. */
   picks: Uint32Array | null;
   hidden: ReadonlySet<number>;
@@ -24,12 +23,12 @@ export interface Scene {
 export function passesOf(scene: Scene): Pass[] {
   const passes: Pass[] = [];
   const add = (sourceId: number, paint: Paint, mask: Uint32Array | null, invert = false) => {
-    const display = scene.displayOf(sourceId);
-    if (display) passes.push({ display, paint, mask, invert });
+    passes.push({ sourceId, state: scene.shapesOf(sourceId), paint, mask, invert });
   };
   const { colours } = scene;
   for (const source of scene.sources) {
-    if (source.role === 'ground') add(source.id, paint(colours.coast, { fill: colours.land, line: 1 }), null);
+    if (source.role === 'ground')
+      add(source.id, paint(colours.coast, { fill: { colour: colours.land, hatch: null }, line: 1 }), null);
   }
   const context = scene.sources.filter(
     (source) => source.role === 'layer' && !scene.hidden.has(source.id) && source.id !== scene.activeSource?.id,
@@ -63,7 +62,7 @@ export function passesOf(scene: Scene): Pass[] {
     if (scene.showSifted) add(source.id, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), mask, true);
     add(source.id, strong(sieve.colour, colours.rim, 4), scene.nearMisses ?? mask);
   }
-  if (scene.picks) add(source.id, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: `${colours.violet}40` }), scene.picks); // prettier-ignore
+  if (scene.picks) add(source.id, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: { colour: `${colours.violet}40`, hatch: null } }), scene.picks); // prettier-ignore
   return passes;
 }
 
@@ -77,27 +76,7 @@ function paint(colour: string, rest: Partial<Paint>): Paint {
   return { colour, shape: 'disc', radius: 2, line: 1, fill: null, rim: null, alpha: 1, ...rest };
 }
 
-const patterns = new Map<string, CanvasPattern>();
-
 function strong(index: number, rim: string, radius: number): Paint {
   const { colour, shape, hatch } = PALETTE[index];
-  return paint(colour, { shape, radius, line: 2.2, rim, fill: hatchOf(colour, hatch) });
-}
-
-/** Polygons are filled with lines at the sieve's own angle, so that two sieves can be told apart without colour. */
-function hatchOf(colour: string, angle: number): CanvasPattern {
-  let pattern = patterns.get(colour);
-  if (pattern) return pattern;
-  const size = 14;
-  const canvas = new OffscreenCanvas(size, size);
-  const context = canvas.getContext('2d')!;
-  context.fillStyle = `${colour}2e`;
-  context.fillRect(0, 0, size, size);
-  context.fillStyle = `${colour}80`;
-  context.fillRect(0, 0, size, 2);
-  context.fillRect(0, size / 2, size, 2);
-  pattern = context.createPattern(canvas, 'repeat')!;
-  pattern.setTransform(new DOMMatrix().rotate(angle));
-  patterns.set(colour, pattern);
-  return pattern;
+  return paint(colour, { shape, radius, line: 2.2, rim, fill: { colour, hatch } });
 }

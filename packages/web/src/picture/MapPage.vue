@@ -4,7 +4,6 @@ import type { PageRequest } from '@clean-sieve/server/api';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { placedConditions, shapeOfForm } from '../map/area_tools.ts';
-import { displayOf } from '../map/display_cache.ts';
 import { passesOf } from '../map/passes.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -83,7 +82,7 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
     maskOf: (id) => sifting.results.get(id)?.mask ?? null,
     nearMisses: null,
     picks: null,
-    displayOf: (id) => displayOf(id, notices.complain),
+    shapesOf: show.shapesOf,
     hidden: show.hidden,
     showSifted: show.sifted,
     colours: MAP_COLOURS,

@@ -4,7 +4,9 @@ import OlMap from 'ol/Map.js';
 import VectorSource from 'ol/source/Vector.js';
 import { Fill, Stroke, Style } from 'ol/style.js';
 import View from 'ol/View.js';
-import { FeatureLayer, type Pass } from '../map/feature_layer.ts';
+import type { MapFrame, Pass } from '../map/drawing/paint.ts';
+import { wholePicture } from '../map/drawing/painter.ts';
+import { FeatureLayer } from '../map/feature_layer.ts';
 import { worldLayer } from '../map/world.ts';
 
 /** What a picture shows: a middle in web Mercator metres, and the metres of that plane in a CSS pixel. */
@@ -49,10 +51,13 @@ export async function mapPicture(
   areas: Feature[],
   colours: { land: string; coast: string; sea: string; violet: string },
 ): Promise<HTMLCanvasElement> {
+  const [width, height] = size.map((side) => Math.round(side * ratio));
+  const frame: MapFrame = { ...sight, width, height, ratio };
+  const picture = await wholePicture(frame, passes);
+  const features = new FeatureLayer({ frame, picture, complete: true }, () => undefined);
   const target = document.createElement('div');
   Object.assign(target.style, { position: 'fixed', left: '-30000px', width: `${size[0]}px`, height: `${size[1]}px` });
   document.body.append(target);
-  const features = new FeatureLayer();
   const outline = new Style({ fill: new Fill({ color: `${colours.violet}14` }), stroke: new Stroke({ color: colours.violet, width: 1.8, lineDash: [6, 4] }) }); // prettier-ignore
   const map = new OlMap({
     target,
@@ -63,7 +68,6 @@ export async function mapPicture(
     view: new View({ ...sight, minResolution: 1e-6, constrainResolution: false, enableRotation: false }),
   });
   try {
-    features.setPasses(passes);
     const drawn = new Promise((resolve) => map.once('rendercomplete', resolve));
     map.updateSize();
     map.renderSync();
@@ -80,6 +84,7 @@ export async function mapPicture(
     return out;
   } finally {
     map.setTarget(undefined);
+    picture.close();
     target.remove();
   }
 }

@@ -4,8 +4,8 @@ import type { SourceInfo } from '@clean-sieve/server/api';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
-import { forgetDisplay } from '../map/display_cache.ts';
 import { useJobs } from '../stores/jobs.ts';
+import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useVersions } from '../stores/versions.ts';
@@ -21,6 +21,7 @@ const workspace = useWorkspace();
 const notices = useNotices();
 const editing = useTreeEditing();
 const jobs = useJobs();
+const mapShow = useMapShow();
 const versions = useVersions();
 const sifting = useSifting();
 
@@ -125,7 +126,7 @@ async function useOriginal(): Promise<void> {
 }
 /** Map and counts follow the other geometry. */
 function shapesChanged(id: number): void {
-  forgetDisplay(id);
+  mapShow.shapesChanged(id);
   sifting.refresh();
 }
 

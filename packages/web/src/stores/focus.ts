@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
-import type { FeatureAnswer, Selection } from '@clean-sieve/server/api';
+import type { FeatureAnswer, Selection, ThereAnswer } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
 import { useNotices } from './notices.ts';
 import { useSifting } from './sifting.ts';
@@ -15,6 +15,8 @@ export const useFocus = defineStore('focus', () => {
   const row = ref<number | null>(null);
   const card = shallowRef<FeatureAnswer | null>(null);
   const hovered = ref<number | null>(null);
+  /** All features at the place of the map where the one with the card was found. */
+  const there = shallowRef<ThereAnswer | null>(null);
   const editing = ref<string | null>(null);
   /** The condition whose near misses are shown instead of the kept features. */
   const nearMissesOf = ref<string | null>(null);
@@ -46,16 +48,25 @@ export const useFocus = defineStore('focus', () => {
     }
   }
 
-  function show(feature: number | null, bringIntoView = false): void {
+  /** @param found the features at the place where it was found */
+  function show(feature: number | null, bringIntoView = false, found: ThereAnswer | null = null): void {
     row.value = feature;
+    there.value = found;
     if (feature !== null && bringIntoView) wish.value = { row: feature };
+  }
+
+  /** Another feature at the same place of the map. */
+  function step(by: 1 | -1): void {
+    const rows = there.value?.features.map((one) => one.row) ?? [];
+    const at = rows.indexOf(row.value ?? -1);
+    if (at >= 0) row.value = rows[(at + by + rows.length) % rows.length];
   }
 
   watch([row, () => sifting.version], () => void refresh());
   watch(
     () => workspace.activeSource?.id,
     () => {
-      row.value = null;
+      show(null);
       hovered.value = null;
     },
   );
@@ -67,5 +78,5 @@ export const useFocus = defineStore('focus', () => {
     },
   );
 
-  return { row, card, hovered, editing, nearMissesOf, inText, pointed, numbers, wish, selection, show };
+  return { row, there, step, card, hovered, editing, nearMissesOf, inText, pointed, numbers, wish, selection, show };
 });

@@ -1,4 +1,4 @@
-import { SHAPE_PATHS, type Shape } from '../words/palette.ts';
+import { SHAPE_PATHS, type Shape } from '../../words/palette.ts';
 
 /** A small picture of a point symbol, drawn once and copied to every place: premultiplied-free RGBA, `size` squared. */
 export interface Stamp {
@@ -16,6 +16,20 @@ export function stampOf(shape: Shape, colour: string, radius: number, rim: strin
   const key = [shape, colour, radius, rim, alpha].join();
   let stamp = drawn.get(key);
   if (!stamp) drawn.set(key, (stamp = draw(shape, colour, radius, rim, alpha)));
+  return stamp;
+}
+
+/** A single pixel. */
+export function pixelOf(colour: string, alpha: number): Stamp {
+  const key = [colour, alpha].join();
+  let stamp = drawn.get(key);
+  if (!stamp) {
+    const context = new OffscreenCanvas(1, 1).getContext('2d')!;
+    context.globalAlpha = alpha;
+    context.fillStyle = colour;
+    context.fillRect(0, 0, 1, 1);
+    drawn.set(key, (stamp = { size: 1, pixels: context.getImageData(0, 0, 1, 1).data }));
+  }
   return stamp;
 }
 

@@ -1,0 +1,112 @@
+import { displayTile, TableBuilder } from '@clean-sieve/core';
+import type { Position } from 'geojson';
+import { paintPass } from './feature_painter.ts';
+import type { MapFrame, Paint } from './paint.ts';
+import { tilesInView } from './tiles_in_view.ts';
+
+// A canvas that only writes down what is asked of it.
+class FakePath {
+  moves: number[][] = [];
+  lines: number[][] = [];
+  moveTo(x: number, y: number): void {
+    this.moves.push([x, y]);
+  }
+  lineTo(x: number, y: number): void {
+    this.lines.push([x, y]);
+  }
+}
+const SIDE = 512;
+class FakeContext {
+  filled: FakePath[] = [];
+  stroked: FakePath[] = [];
+  clips: number[][] = [];
+  pixels = new Uint8ClampedArray(4 * SIDE * SIDE);
+  save(): void {}
+  restore(): void {}
+  translate(): void {}
+  scale(): void {}
+  beginPath(): void {}
+  clip(): void {}
+  fillRect(): void {}
+  rect(...box: number[]): void {
+    this.clips.push(box);
+  }
+  fill(path: FakePath): void {
+    this.filled.push(path);
+  }
+  stroke(path: FakePath): void {
+    this.stroked.push(path);
+  }
+  getImageData(_x: number, _y: number, width: number, height: number) {
+    // A stamp is asked for by its size: it is all of one colour.
+    return width === SIDE && height === SIDE ? { data: this.pixels } : { data: new Uint8ClampedArray(4 * width * height).fill(255) }; // prettier-ignore
+  }
+  putImageData(): void {}
+}
+beforeAll(
+  () =>
+  Object.assign(globalThis, { Path2D: FakePath, OffscreenCanvas: class { getContext = () => new FakeContext(); } }), // prettier-ignore
+);
+
+/** A picture of 512 by 512 pixels, 0.01° a pixel at the equator, its middle at 10.24° E 2.56° N. */
+const DEGREE = (2 * Math.PI * 6_378_137) / 360;
+const FRAME: MapFrame = { center: [10.24 * DEGREE, 2.56 * DEGREE], resolution: DEGREE / 100, width: SIDE, height: SIDE, ratio: 1 }; // prettier-ignore
+const PAINT: Paint = { colour: '#2c5b4b', shape: 'disc', radius: 3, line: 1, fill: { colour: '#2c5b4b', hatch: null }, rim: null, alpha: 1 }; // prettier-ignore
+/** About where a pixel of the picture lies. */
+const place = (x: number, y: number): Position => [10.24 + (x - 256) / 100, 2.56 - (y - 256) / 100];
+const square = (x: number, y: number, size: number): Position[] => [place(x, y), place(x + size, y), place(x + size, y + size), place(x, y + size), place(x, y)]; // prettier-ignore
+
+function painted(polygons: Position[][], paint = PAINT, shown: (row: number) => boolean = () => true) {
+  const builder = new TableBuilder();
+  for (const ring of polygons) builder.addFeature({ type: 'Polygon', coordinates: [ring] }, null);
+  const table = builder.finish();
+  const tiles = tilesInView(FRAME).map((at) => ({ at, tile: displayTile(table, at.z, at.x, at.y) }));
+  const context = new FakeContext();
+  const steps = [...paintPass(context as unknown as OffscreenCanvasRenderingContext2D, FRAME, tiles, paint, shown)];
+  return { context, steps: steps.length };
+}
+const inked = ({ pixels }: FakeContext) => pixels.filter((value, i) => i % 4 === 3 && value > 0).length;
+const corners = ({ moves, lines }: FakePath) => moves.length + lines.length;
+
+test('outlines are drawn some together, cut to their tile, and at pauses between', () => {
+  const many = Array.from({ length: 2500 }, (_, n) => square((n % 50) * 10, Math.floor(n / 50) * 10, 6));
+  const { context, steps } = painted(many, { ...PAINT, line: 2 });
+  expect(context.stroked.length).toBeGreaterThan(1);
+  expect(context.clips.length).toBe(context.stroked.length);
+  for (const path of context.stroked) expect(corners(path)).toBeLessThan(2600);
+  expect(steps).toBeGreaterThan(3);
+});
+
+test('of very many small ones the pixels are set, each once, whatever lies on it', () => {
+  const many = Array.from({ length: 4000 }, (_, n) => square(40 + (n % 3), 40, 6));
+  const { context } = painted(many);
+  expect([context.filled, context.stroked]).toEqual([[], []]);
+  const pixels = inked(context);
+  expect(pixels).toBeGreaterThan(40);
+  expect(pixels).toBeLessThan(160);
+});
+
+test('what is smaller than its outline is a dot, however many lie in one pixel', () => {
+  const { context } = painted(Array.from({ length: 500 }, (_, n) => square(40 + n / 5000, 40, 0.5)));
+  expect([context.filled, context.stroked]).toEqual([[], []]);
+  expect(inked(context)).toBeGreaterThan(0);
+  expect(inked(context)).toBeLessThan(40);
+});
+
+test('what lies outside of the picture, or is masked, leaves no mark', () => {
+  expect(painted([square(3000, 300, 20)]).context.stroked).toEqual([]);
+  const { context } = painted([square(10, 10, 20), square(150, 50, 20)], PAINT, (row) => row === 1);
+  const [first] = context.stroked.flatMap(({ moves }) => moves);
+  expect(Math.abs(first[0] - 150)).toBeLessThan(1.5);
+});
+
+test('where a shape is cut at the edge of a tile no outline is drawn', () => {
+  const { context } = painted([square(-2000, -2000, 5000)]);
+  expect(context.filled.length).toBeGreaterThan(0);
+  expect(context.stroked.flatMap(({ lines }) => lines)).toEqual([]);
+});
+
+test('without a fill only the outlines are drawn; without a line only the fill', () => {
+  expect(painted([square(10, 10, 20)], { ...PAINT, fill: null }).context.filled.flatMap(({ lines }) => lines).length).toBe(0); // prettier-ignore
+  expect(painted([square(10, 10, 20)], { ...PAINT, line: 0 }).context.stroked).toEqual([]);
+});

@@ -1,0 +1,234 @@
+import type { DisplayTile } from '@clean-sieve/core';
+import { hatchOf } from './hatch.ts';
+import type { MapFrame, Paint } from './paint.ts';
+import { PixelSet } from './pixel_set.ts';
+import { addEdges, addInside, type PixelRings } from './small_polygon.ts';
+import { blend, pixelOf, stampOf, type Stamp } from './stamp.ts';
+import type { TileInView } from './tiles_in_view.ts';
+
+/** A tile with what is in it. */
+export interface PlacedTile {
+  at: TileInView;
+  tile: DisplayTile;
+}
+
+/** Above so many points in one pass the symbols shrink, so that the shape of the whole stays readable. */
+const CROWD = 40_000;
+/** Lines and polygons smaller than this in both directions, in CSS pixels, are no more than their own outline: dots. */
+const SMALL = 2;
+/** Of more parts than this, those below so many CSS pixels both ways go straight to the pixels, without smooth edges. */
+const MANY = 3000;
+const PLAIN = 12;
+/** Corners that are drawn together: a path of very many costs more than its parts, and one of few has its own price. */
+const BATCH_CORNERS = 2000;
+/** Features between two pauses. */
+const BETWEEN = 2000;
+/** Width of the margin of tiles in units; what runs along its outer edge is where a shape was cut, and is not stroked. */
+const [LOW, HIGH] = [-64, 4096 + 64];
+
+/**
+ * Draws the features of one source that a test lets through, in steps: what calls it decides at each whether to go on. Every
+ * feature leaves a mark, each pixel of dots and points once.
+ */
+export function* paintPass(
+  context: OffscreenCanvasRenderingContext2D,
+  frame: MapFrame,
+  tiles: readonly PlacedTile[],
+  paint: Paint,
+  shown: (row: number) => boolean,
+): Generator<void, void> {
+  const { width, height, ratio } = frame;
+  const marks = new Marks(width, height);
+  const plain = tiles.reduce((sum, { tile }) => sum + tile.partRows.length, 0) > MANY ? PLAIN : 0;
+  for (const { at, tile } of tiles) {
+    yield* paintParts(context, at, tile, paint, ratio, plain, marks, shown);
+    for (let i = 0; i < tile.dotRows.length; i++)
+      if (shown(tile.dotRows[i]))
+        marks.dots.add(at.left + tile.dotXy[2 * i] * at.scale, at.top + tile.dotXy[2 * i + 1] * at.scale);
+    yield;
+  }
+  let points = 0;
+  for (const { at, tile } of tiles) {
+    for (let i = 0; i < tile.pointRows.length; i++) {
+      if (!shown(tile.pointRows[i])) continue;
+      points++;
+      marks.points.add(at.left + tile.pointXy[2 * i] * at.scale, at.top + tile.pointXy[2 * i + 1] * at.scale);
+    }
+    yield;
+  }
+  marks.draw(context, paint, ratio, points);
+}
+
+/** What is drawn pixel by pixel at the end of a pass. */
+class Marks {
+  readonly dots: PixelSet;
+  readonly inside: PixelSet;
+  readonly points: PixelSet;
+  readonly #width: number;
+  readonly #height: number;
+
+  constructor(width: number, height: number) {
+    [this.#width, this.#height] = [width, height];
+    [this.dots, this.inside, this.points] = [1, 2, 3].map(() => new PixelSet(width, height));
+  }
+
+  draw(context: OffscreenCanvasRenderingContext2D, paint: Paint, ratio: number, points: number): void {
+    const { dots, inside } = this;
+    if (dots.size + inside.size + this.points.size === 0) return;
+    const [width, height] = [this.#width, this.#height];
+    const image = context.getImageData(0, 0, width, height);
+    const stamped = (pixels: PixelSet, stamp: Stamp) =>
+      pixels.each((x, y) => blend(image.data, width, height, stamp, x, y));
+    if (paint.fill) stamped(inside, pixelOf(paint.fill.colour, paint.alpha * 0.32));
+    stamped(dots, stampOf('disc', paint.colour, (Math.max(1.5, paint.line) * ratio) / 2, null, paint.alpha));
+    const crowded = points > CROWD ? Math.max(0.45, Math.sqrt(CROWD / points)) : 1;
+    const radius = Math.max(0.8, paint.radius * crowded) * ratio;
+    stamped(this.points, stampOf(paint.shape, paint.colour, radius, radius > 2 ? paint.rim : null, paint.alpha));
+    context.putImageData(image, 0, 0);
+  }
+}
+
+function* paintParts(
+  context: OffscreenCanvasRenderingContext2D,
+  at: TileInView,
+  tile: DisplayTile,
+  paint: Paint,
+  ratio: number,
+  plain: number,
+  marks: Marks,
+  shown: (row: number) => boolean,
+): Generator<void, void> {
+  const { partRows, partKinds, partRings } = tile;
+  if (partRows.length === 0) return;
+  const paths = new Paths(context, at, tile, paint, ratio);
+  for (let part = 0; part < partRows.length; part++) {
+    if (part % BETWEEN === BETWEEN - 1) {
+      paths.finish();
+      yield;
+    }
+    if (!shown(partRows[part])) continue;
+    const rings: [number, number] = [partRings[part], partRings[part + 1]];
+    const [left, top, right, bottom] = boxOf(at, tile, rings[0]);
+    const side = Math.max(right - left, bottom - top);
+    if (side < SMALL * ratio) marks.dots.add((left + right) / 2, (top + bottom) / 2);
+    else if (side < plain * ratio) {
+      const pixels = pixelRings(at, tile, rings);
+      addEdges(pixels, partKinds[part] === 2, marks.dots);
+      if (paint.fill && partKinds[part] === 2) addInside(pixels, marks.inside);
+    } else paths.add(rings, partKinds[part] === 2);
+  }
+  paths.finish();
+}
+
+/** Box in device pixels of a ring: of the first one, which all others of its part lie in. */
+function boxOf(
+  { left, top, scale }: TileInView,
+  { ringVertices, xy }: DisplayTile,
+  ring: number,
+): [number, number, number, number] {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let v = ringVertices[ring]; v < ringVertices[ring + 1]; v++) {
+    const [x, y] = [xy[2 * v], xy[2 * v + 1]];
+    if (x < minX) minX = x;
+    if (x > maxX) maxX = x;
+    if (y < minY) minY = y;
+    if (y > maxY) maxY = y;
+  }
+  return [left + minX * scale, top + minY * scale, left + maxX * scale, top + maxY * scale];
+}
+
+function pixelRings({ left, top, scale }: TileInView, tile: DisplayTile, [first, end]: [number, number]): PixelRings {
+  const { ringVertices, xy } = tile;
+  const rings: PixelRings = { xy: [], starts: [0] };
+  for (let ring = first; ring < end; ring++) {
+    for (let v = ringVertices[ring]; v < ringVertices[ring + 1]; v++)
+      rings.xy.push(left + xy[2 * v] * scale, top + xy[2 * v + 1] * scale);
+    rings.starts.push(rings.xy.length);
+  }
+  return rings;
+}
+
+/** Lines and polygons of a tile on their way to the canvas, some together, cut to the tile. */
+class Paths {
+  readonly #context: OffscreenCanvasRenderingContext2D;
+  readonly #at: TileInView;
+  readonly #tile: DisplayTile;
+  readonly #paint: Paint;
+  readonly #ratio: number;
+  #outline = new Path2D();
+  #inside = new Path2D();
+  #corners = 0;
+
+  constructor(
+    context: OffscreenCanvasRenderingContext2D,
+    at: TileInView,
+    tile: DisplayTile,
+    paint: Paint,
+    ratio: number,
+  ) {
+    [this.#context, this.#at, this.#tile, this.#paint, this.#ratio] = [context, at, tile, paint, ratio];
+  }
+
+  add([first, end]: [number, number], polygon: boolean): void {
+    for (let ring = first; ring < end; ring++) this.#trace(ring, polygon);
+    if (this.#corners > BATCH_CORNERS) this.finish();
+  }
+
+  #trace(ring: number, polygon: boolean): void {
+    const { ringVertices, xy } = this.#tile;
+    const { left, top, scale } = this.#at;
+    const [from, to] = [ringVertices[ring], ringVertices[ring + 1]];
+    const fill = polygon && this.#paint.fill !== null;
+    for (let i = from; i <= to; i++) {
+      // A polygon's ring goes back to where it began; a line does not.
+      if (i === to && !polygon) break;
+      const v = i === to ? from : i;
+      const [x, y] = [left + xy[2 * v] * scale, top + xy[2 * v + 1] * scale];
+      if (i === from) {
+        this.#outline.moveTo(x, y);
+        if (fill) this.#inside.moveTo(x, y);
+        continue;
+      }
+      if (polygon && this.#alongCut(i - 1, v)) this.#outline.moveTo(x, y);
+      else this.#outline.lineTo(x, y);
+      if (fill) this.#inside.lineTo(x, y);
+      this.#corners++;
+    }
+  }
+
+  /** Whether an edge runs where the shape was cut at the outer edge of the margin. */
+  #alongCut(a: number, b: number): boolean {
+    const { xy } = this.#tile;
+    for (const axis of [0, 1]) {
+      const [p, q] = [xy[2 * a + axis], xy[2 * b + axis]];
+      if (p === q && (p === LOW || p === HIGH)) return true;
+    }
+    return false;
+  }
+
+  /** Draws what has come together. */
+  finish(): void {
+    if (this.#corners > 0) {
+      const { colour, fill, line, alpha } = this.#paint;
+      const [left, top, right, bottom] = this.#at.clip;
+      const context = this.#context;
+      context.save();
+      context.beginPath();
+      context.rect(left, top, right - left, bottom - top);
+      context.clip();
+      context.globalAlpha = alpha;
+      if (fill) {
+        context.fillStyle = fill.hatch === null ? fill.colour : hatchOf(fill.colour, fill.hatch);
+        context.fill(this.#inside, 'nonzero');
+      }
+      if (line > 0) {
+        [context.lineJoin, context.lineCap] = ['round', 'round'];
+        context.strokeStyle = colour;
+        context.lineWidth = line * this.#ratio;
+        context.stroke(this.#outline);
+      }
+      context.restore();
+    }
+    [this.#outline, this.#inside, this.#corners] = [new Path2D(), new Path2D(), 0];
+  }
+}

@@ -1,0 +1,16 @@
+import type { MapFrame, Pass } from './paint.ts';
+
+/** What the interface asks of the thread that draws: a picture of what a frame shows. The newest takes the place of all before. */
+export interface DrawMessage {
+  number: number;
+  frame: MapFrame;
+  /** What is drawn; null: the same as before. */
+  passes: Pass[] | null;
+  /** Nothing is shown before everything is there. */
+  whole: boolean;
+}
+
+/** What it answers: a picture, which is not always the whole of it yet, or what went wrong. */
+export type DrawAnswer =
+  | { kind: 'picture'; number: number; frame: MapFrame; picture: ImageBitmap; complete: boolean }
+  | { kind: 'problem'; message: string };

@@ -1,0 +1,105 @@
+import type { DrawAnswer, DrawMessage } from './messages.ts';
+import { paintPass, type PlacedTile } from './feature_painter.ts';
+import type { Pass } from './paint.ts';
+import { TileStore, type FetchTile } from './tile_store.ts';
+import { tilesInView, type TileInView } from './tiles_in_view.ts';
+
+/** Milliseconds after which others get a turn, and after which what there is of a picture is shown. */
+const TURN = 12;
+const PART_AFTER = 400;
+
+/** Makes pictures of features, one at a time, and gives up one that is no longer wanted. */
+export class PictureMaker {
+  readonly #store: TileStore;
+  readonly #answer: (answer: DrawAnswer) => void;
+  readonly #canvas = new OffscreenCanvas(1, 1);
+  #wanted: DrawMessage | null = null;
+  #passes: Pass[] = [];
+  /** Goes up when there is something new to draw. */
+  #round = 0;
+  #drawn = 0;
+  #busy = false;
+
+  constructor(fetch: FetchTile, answer: (answer: DrawAnswer) => void) {
+    this.#answer = answer;
+    const complain = (error: unknown) => answer({ kind: 'problem', message: error instanceof Error ? error.message : String(error) }); // prettier-ignore
+    this.#store = new TileStore(fetch, () => this.#again(), complain);
+  }
+
+  draw(message: DrawMessage): void {
+    this.#wanted = message;
+    if (message.passes) this.#passes = message.passes;
+    const tiles = tilesInView(message.frame);
+    this.#store.want(sourcesOf(this.#passes).flatMap((pass) => tiles.map((at) => ({ ...pass, z: at.z, x: at.x, y: at.y })))); // prettier-ignore
+    this.#again();
+  }
+
+  #again(): void {
+    this.#round++;
+    void this.#work();
+  }
+
+  async #work(): Promise<void> {
+    if (this.#busy) return;
+    this.#busy = true;
+    while (this.#wanted && this.#drawn !== this.#round) {
+      const round = this.#round;
+      await this.#picture(this.#wanted, round);
+      // Given up for a newer one, or done.
+      if (this.#round === round) this.#drawn = round;
+    }
+    this.#busy = false;
+  }
+
+  async #picture(message: DrawMessage, round: number): Promise<void> {
+    const { frame, number, whole } = message;
+    const tiles = tilesInView(frame);
+    const there = this.#passes.map((pass) => placed(this.#store, pass, tiles));
+    const missing = there.some((some) => some.length < tiles.length);
+    if (missing && whole) return;
+    if (missing) {
+      // What is on its way may be here in a moment.
+      await pause(60);
+      if (this.#round !== round) return;
+    }
+    const canvas = this.#canvas;
+    [canvas.width, canvas.height] = [frame.width, frame.height];
+    const context = canvas.getContext('2d', { willReadFrequently: true })!;
+    let [turn, shownAt] = [performance.now(), performance.now()];
+    for (const [i, pass] of this.#passes.entries()) {
+      const steps = paintPass(context, frame, there[i], pass.paint, shownBy(pass));
+      while (!steps.next().done) {
+        const now = performance.now();
+        if (now - turn < TURN) continue;
+        await pause(0);
+        // A picture that something newer takes the place of is given up, one to which a tile has come is not.
+        if (this.#wanted !== message) return;
+        turn = performance.now();
+        if (whole || turn - shownAt < PART_AFTER) continue;
+        this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete: false });
+        shownAt = turn;
+      }
+    }
+    this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete: !missing });
+  }
+}
+
+/** Each source once. */
+function sourcesOf(passes: readonly Pass[]): { sourceId: number; state: number }[] {
+  return [...new Map(passes.map(({ sourceId, state }) => [sourceId, { sourceId, state }])).values()];
+}
+
+function placed(store: TileStore, { sourceId, state }: Pass, tiles: readonly TileInView[]): PlacedTile[] {
+  return tiles.flatMap((at) => {
+    const tile = store.get({ sourceId, state, z: at.z, x: at.x, y: at.y });
+    return tile ? [{ at, tile }] : [];
+  });
+}
+
+function shownBy({ mask, invert }: Pass): (row: number) => boolean {
+  if (!mask) return () => true;
+  const flip = invert ? 1 : 0;
+  return (row) => ((mask[row >>> 5] >>> (row & 31)) & 1) !== flip;
+}
+
+const pause = (millis: number) => new Promise((done) => setTimeout(done, millis));
