@@ -157,13 +157,18 @@ function partsOf(
   const rows = rowsOf(mask);
   if (rows.length === 0) return { values: new Float64Array(0), blank: 0, beyond: 0 };
   const all = movable.valuesOf(rows, sure, reach, bounds);
+  checkpoint();
   const ends = fixed?.valuesOf(rows, sure);
-  const within = all.filter(
-    (value, i) =>
-      !Number.isNaN(value) && (!fixed || (fixed.passes === 'above' ? ends![i] >= fixed.at : ends![i] <= fixed.at)),
-  );
-  const blank = all.filter(Number.isNaN).length;
-  return { values: within.sort(), blank, beyond: rows.length - blank - within.length };
+  const within = new Float64Array(rows.length);
+  let [n, blank] = [0, 0];
+  for (let i = 0; i < all.length; i++) {
+    if ((i & 0xffff) === 0) checkpoint();
+    const value = all[i];
+    if (Number.isNaN(value)) blank++;
+    else if (!fixed || (fixed.passes === 'above' ? ends![i] >= fixed.at : ends![i] <= fixed.at)) within[n++] = value;
+  }
+  checkpoint();
+  return { values: within.subarray(0, n).sort(), blank, beyond: rows.length - blank - n };
 }
 
 function passing(values: Float64Array, bound: number, { passes, strict }: Movable): number {

@@ -89,13 +89,11 @@ async function load(page: number): Promise<void> {
   asked.add(page);
   const mine = generation;
   try {
-    const answer = await api.rows(source.value.id, {
-      ...focus.selection(),
-      order: order.value,
-      offset: page * PAGE,
-      limit: PAGE,
-    });
-    if (mine !== generation) return;
+    const wanted = { ...focus.selection(), order: order.value, offset: page * PAGE, limit: PAGE };
+    const answer = await sifting.besides((signal) => api.rows(source.value.id, wanted, signal));
+    // What was given up is asked for again with the rows that come after it.
+    if (!answer) asked.delete(page);
+    if (mine !== generation || !answer) return;
     total.value = answer.total;
     matches.value = answer.matches;
     pages.value = new Map(pages.value).set(page, answer.rows);
@@ -112,9 +110,8 @@ async function reload(): Promise<void> {
   asked = new Set();
   const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW_HEIGHT / PAGE);
   const mine = generation;
-  const answer = await api
-    .rows(source.value.id, { ...focus.selection(), order: order.value, offset: first * PAGE, limit: PAGE })
-    .catch(notices.complain);
+  const asking = { ...focus.selection(), order: order.value, offset: first * PAGE, limit: PAGE };
+  const answer = await sifting.besides((signal) => api.rows(source.value.id, asking, signal)).catch(notices.complain);
   if (mine !== generation || !answer || !('rows' in answer)) return;
   total.value = answer.total;
   matches.value = answer.matches;

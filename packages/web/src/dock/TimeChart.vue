@@ -57,8 +57,9 @@ watch(
     const own = condition.value?.id;
     const tree = own === undefined ? sifting.shownTree : replaceNode(sifting.shownTree, own, () => null);
     try {
-      const answer = await api.times(source.id, tree, asked);
-      if (column.value?.name === asked && workspace.activeSource?.id === source.id) times.value = answer;
+      const answer = await sifting.besides((signal) => api.times(source.id, tree, asked, signal));
+      if (answer !== undefined && column.value?.name === asked && workspace.activeSource?.id === source.id)
+        times.value = answer;
     } catch (error) {
       notices.complain(error);
     }

@@ -11,6 +11,7 @@ export class FeatureLayer extends Layer {
   readonly #canvas = document.createElement('canvas');
   readonly #painter: Painter | null;
   #passes: Pass[] | null = null;
+  #passesKey = '';
   #picture: Picture | null = null;
   /** What the thread was asked for last. */
   #asked = '';
@@ -26,10 +27,16 @@ export class FeatureLayer extends Layer {
   #show(picture: Picture): void {
     this.#picture?.picture.close();
     this.#picture = picture;
+    // How often something new has come to be seen, for those who measure it.
+    this.#canvas.dataset.pictures = String(Number(this.#canvas.dataset.pictures ?? 0) + 1);
     this.changed();
   }
 
+  /** What is drawn already is not drawn again. */
   setPasses(passes: Pass[]): void {
+    const key = JSON.stringify(passes.map(({ mask: _, ...pass }) => pass));
+    if (key === this.#passesKey) return;
+    this.#passesKey = key;
     this.#passes = passes;
     this.#asked = '';
     this.changed();

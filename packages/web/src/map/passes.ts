@@ -23,7 +23,7 @@ export interface Scene {
 export function passesOf(scene: Scene): Pass[] {
   const passes: Pass[] = [];
   const add = (sourceId: number, paint: Paint, mask: Uint32Array | null, invert = false) => {
-    passes.push({ sourceId, state: scene.shapesOf(sourceId), paint, mask, invert });
+    passes.push({ sourceId, state: scene.shapesOf(sourceId), paint, mask, maskId: idOf(mask), invert });
   };
   const { colours } = scene;
   for (const source of scene.sources) {
@@ -64,6 +64,16 @@ export function passesOf(scene: Scene): Pass[] {
   }
   if (scene.picks) add(source.id, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: { colour: `${colours.violet}40`, hatch: null } }), scene.picks); // prettier-ignore
   return passes;
+}
+
+const ids = new WeakMap<Uint32Array, number>();
+let masks = 0;
+/** A number of its own for each mask; 0 for none. */
+function idOf(mask: Uint32Array | null): number {
+  if (!mask) return 0;
+  let id = ids.get(mask);
+  if (id === undefined) ids.set(mask, (id = ++masks));
+  return id;
 }
 
 function mainKind(source: SourceInfo): string {

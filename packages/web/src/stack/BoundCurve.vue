@@ -10,7 +10,7 @@ import {
   type Side,
 } from '@clean-sieve/core';
 import { area, bisector, curveStepAfter, curveStepBefore, line, max as largest, scaleLinear } from 'd3';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
@@ -26,6 +26,8 @@ const notices = useNotices();
 
 const WIDTH = 292;
 const HEIGHT = 46;
+/** Milliseconds. */
+const RESTS = 160;
 const side = ref<Side>('low');
 const curve = shallowRef<BoundCurve | null>(null);
 const pointed = ref<number | null>(null);
@@ -40,22 +42,28 @@ const asked = computed<Side>(() => {
   return ranged.value ? side.value : 'low';
 });
 
-let asking = false;
-let again = false;
-/** One question at a time, the last one always asked: the curve follows a dragged handle. */
+let turn = 0;
 async function load(): Promise<void> {
-  again = asking;
-  if (asking) return;
-  asking = true;
+  const mine = ++turn;
+  const { id } = workspace.activeSource!;
   try {
-    curve.value = await api.curve(workspace.activeSource!.id, sifting.shownTree, props.id, asked.value);
+    const found = await sifting.besides((signal) => api.curve(id, sifting.shownTree, props.id, asked.value, signal));
+    if (found !== undefined && mine === turn) curve.value = found;
   } catch (error) {
     notices.complain(error);
   }
-  asking = false;
-  if (again) void load();
 }
-watch([() => sifting.version, asked, () => props.id], () => void load(), { immediate: true });
+let resting: ReturnType<typeof setTimeout> | undefined;
+/** The curve costs most: it waits until the handle rests for a moment. */
+watch(
+  [() => sifting.version, asked, () => props.id],
+  () => {
+    clearTimeout(resting);
+    resting = setTimeout(() => void load(), curve.value ? RESTS : 0);
+  },
+  { immediate: true },
+);
+onBeforeUnmount(() => clearTimeout(resting));
 
 const points = computed(() => curve.value?.points ?? []);
 const x = computed(() =>

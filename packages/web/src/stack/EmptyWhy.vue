@@ -30,8 +30,9 @@ watch(
   async () => {
     const turn = ++asked;
     try {
-      const found = await api.emptiness(workspace.activeSource!.id, sifting.shownTree);
-      if (turn === asked) why.value = found;
+      const { id } = workspace.activeSource!;
+      const found = await sifting.besides((signal) => api.emptiness(id, sifting.shownTree, signal));
+      if (turn === asked && found !== undefined) why.value = found;
       looking.value = turn !== asked;
     } catch (error) {
       notices.complain(error);

@@ -35,8 +35,10 @@ watch(
   async () => {
     const turn = ++asked;
     try {
-      const found = await api.figures(source.value.id, sifting.shownTree, column.value.name);
-      if (turn === asked) answer.value = found;
+      const found = await sifting.besides((signal) =>
+        api.figures(source.value.id, sifting.shownTree, column.value.name, signal),
+      );
+      if (turn === asked && found) answer.value = found;
     } catch (error) {
       notices.complain(error);
     }

@@ -41,8 +41,8 @@ export const useFocus = defineStore('focus', () => {
       return;
     }
     try {
-      const answer = await api.why(source.id, sifting.shownTree, asked);
-      if (row.value === asked) card.value = answer;
+      const answer = await sifting.besides((signal) => api.why(source.id, sifting.shownTree, asked, signal));
+      if (answer && row.value === asked) card.value = answer;
     } catch (error) {
       notices.complain(error);
     }

@@ -27,9 +27,29 @@ export const useSifting = defineStore('sifting', () => {
   /** Goes up by one whenever the active sieve has new results; what depends on the kept features watches it. */
   const version = ref(0);
 
+  let wanted = new AbortController();
+  /**
+   * Asks for what is shown beside the counts; once counts are asked for anew it is given up, as it comes after them.
+   * @returns undefined where it was given up
+   */
+  async function besides<T>(ask: (signal: AbortSignal) => Promise<T>): Promise<T | undefined> {
+    const { signal } = wanted;
+    try {
+      const answer = await ask(signal);
+      return signal.aborted ? undefined : answer;
+    } catch (error) {
+      if (signal.aborted) return undefined;
+      throw error;
+    }
+  }
+
   async function sift(sieveId: number, sourceId: number, tree: Group): Promise<void> {
     const run = async () => {
       busy.value++;
+      if (sieveId === workspace.activeSieveId) {
+        wanted.abort();
+        wanted = new AbortController();
+      }
       try {
         // The server knows other sieves as they are saved.
         if (layersNamedIn(exprOfTree(tree) ?? true).some(({ op }) => op === 'SIEVE')) await workspace.save();
@@ -72,15 +92,18 @@ export const useSifting = defineStore('sifting', () => {
 
   function siftChanged(): void {
     const { sieves, asOfDay, activeSieveId } = workspace;
+    let activeAsked = false;
     for (const sieve of sieves) {
       const key = `${asOfDay}|${JSON.stringify(sieve.tree)}|${basisOf(sieve.tree, new Set([sieve.id]))}`;
       if (asked.get(sieve.id) === key) continue;
       asked.set(sieve.id, key);
+      activeAsked ||= sieve.id === activeSieveId;
       void sift(sieve.id, sieve.sourceId, sieve.tree);
     }
     const known = new Set(sieves.map((sieve) => sieve.id));
     for (const id of asked.keys()) if (!known.has(id)) asked.delete(id);
-    if (activeSieveId !== null) version.value++;
+    // What is asked now tells of its results itself; another sieve's are there already.
+    if (activeSieveId !== null && !activeAsked) version.value++;
   }
   watch(() => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId, workspace.areaShapes], siftChanged, {
     immediate: true,
@@ -103,7 +126,7 @@ export const useSifting = defineStore('sifting', () => {
   /** The tree whose results are on show, so that table and card never ask about conditions that the map has not caught up with. */
   const shownTree = computed<Group>(() => active.value?.tree ?? emptyTree());
 
-  return { results, errors, active, kept, version, busy, shownTree, refresh };
+  return { results, errors, active, kept, version, busy, shownTree, besides, refresh };
 });
 
 const idle = async (): Promise<void> => {};

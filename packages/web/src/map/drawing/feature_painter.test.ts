@@ -20,7 +20,7 @@ class FakeContext {
   filled: FakePath[] = [];
   stroked: FakePath[] = [];
   clips: number[][] = [];
-  pixels = new Uint8ClampedArray(4 * SIDE * SIDE);
+  pixels: Uint8ClampedArray = new Uint8ClampedArray(4 * SIDE * SIDE);
   save(): void {}
   restore(): void {}
   translate(): void {}
@@ -41,11 +41,19 @@ class FakeContext {
     // A stamp is asked for by its size: it is all of one colour.
     return width === SIDE && height === SIDE ? { data: this.pixels } : { data: new Uint8ClampedArray(4 * width * height).fill(255) }; // prettier-ignore
   }
-  putImageData(): void {}
+  createImageData(width: number, height: number) {
+    return { data: width === SIDE ? this.pixels : new Uint8ClampedArray(4 * width * height) };
+  }
+  putImageData({ data }: { data: Uint8ClampedArray }): void {
+    this.pixels = data;
+  }
+  drawImage({ context }: { context: FakeContext }): void {
+    for (const [i, value] of context.pixels.entries()) if (value > 0) this.pixels[i] = value;
+  }
 }
 beforeAll(
   () =>
-  Object.assign(globalThis, { Path2D: FakePath, OffscreenCanvas: class { getContext = () => new FakeContext(); } }), // prettier-ignore
+  Object.assign(globalThis, { Path2D: FakePath, OffscreenCanvas: class { context = new FakeContext(); getContext = () => this.context; } }), // prettier-ignore
 );
 
 /** A picture of 512 by 512 pixels, 0.01° a pixel at the equator, its middle at 10.24° E 2.56° N. */
@@ -56,13 +64,15 @@ const PAINT: Paint = { colour: '#2c5b4b', shape: 'disc', radius: 3, line: 1, fil
 const place = (x: number, y: number): Position => [10.24 + (x - 256) / 100, 2.56 - (y - 256) / 100];
 const square = (x: number, y: number, size: number): Position[] => [place(x, y), place(x + size, y), place(x + size, y + size), place(x, y + size), place(x, y)]; // prettier-ignore
 
-function painted(polygons: Position[][], paint = PAINT, shown: (row: number) => boolean = () => true) {
+function painted(polygons: Position[][], paint = PAINT, mask: Uint32Array | null = null) {
   const builder = new TableBuilder();
   for (const ring of polygons) builder.addFeature({ type: 'Polygon', coordinates: [ring] }, null);
   const table = builder.finish();
   const tiles = tilesInView(FRAME).map((at) => ({ at, tile: displayTile(table, at.z, at.x, at.y) }));
   const context = new FakeContext();
-  const steps = [...paintPass(context as unknown as OffscreenCanvasRenderingContext2D, FRAME, tiles, paint, shown)];
+  const steps = [
+    ...paintPass(context as unknown as OffscreenCanvasRenderingContext2D, FRAME, tiles, { paint, mask, invert: false }),
+  ];
   return { context, steps: steps.length };
 }
 const inked = ({ pixels }: FakeContext) => pixels.filter((value, i) => i % 4 === 3 && value > 0).length;
@@ -95,7 +105,7 @@ test('what is smaller than its outline is a dot, however many lie in one pixel',
 
 test('what lies outside of the picture, or is masked, leaves no mark', () => {
   expect(painted([square(3000, 300, 20)]).context.stroked).toEqual([]);
-  const { context } = painted([square(10, 10, 20), square(150, 50, 20)], PAINT, (row) => row === 1);
+  const { context } = painted([square(10, 10, 20), square(150, 50, 20)], PAINT, Uint32Array.of(0b10));
   const [first] = context.stroked.flatMap(({ moves }) => moves);
   expect(Math.abs(first[0] - 150)).toBeLessThan(1.5);
 });

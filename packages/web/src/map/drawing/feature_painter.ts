@@ -1,9 +1,9 @@
 import type { DisplayTile } from '@clean-sieve/core';
 import { hatchOf } from './hatch.ts';
-import type { MapFrame, Paint } from './paint.ts';
+import type { MapFrame, Paint, Pass } from './paint.ts';
 import { PixelSet } from './pixel_set.ts';
 import { addEdges, addInside, type PixelRings } from './small_polygon.ts';
-import { blend, pixelOf, stampOf, type Stamp } from './stamp.ts';
+import { blend, pixelOf, stampOf, stampPlain, type Stamp } from './stamp.ts';
 import type { TileInView } from './tiles_in_view.ts';
 
 /** A tile with what is in it. */
@@ -27,36 +27,36 @@ const BETWEEN = 2000;
 const [LOW, HIGH] = [-64, 4096 + 64];
 
 /**
- * Draws the features of one source that a test lets through, in steps: what calls it decides at each whether to go on. Every
+ * Draws the features of one source that a pass lets through, in steps: what calls it decides at each whether to go on. Every
  * feature leaves a mark, each pixel of dots and points once.
  */
 export function* paintPass(
   context: OffscreenCanvasRenderingContext2D,
   frame: MapFrame,
   tiles: readonly PlacedTile[],
-  paint: Paint,
-  shown: (row: number) => boolean,
+  { paint, mask, invert }: Pick<Pass, 'paint' | 'mask' | 'invert'>,
 ): Generator<void, void> {
   const { width, height, ratio } = frame;
+  const shown = shownBy(mask, invert);
   const marks = new Marks(width, height);
   const plain = tiles.reduce((sum, { tile }) => sum + tile.partRows.length, 0) > MANY ? PLAIN : 0;
   for (const { at, tile } of tiles) {
     yield* paintParts(context, at, tile, paint, ratio, plain, marks, shown);
-    for (let i = 0; i < tile.dotRows.length; i++)
-      if (shown(tile.dotRows[i]))
-        marks.dots.add(at.left + tile.dotXy[2 * i] * at.scale, at.top + tile.dotXy[2 * i + 1] * at.scale);
+    marks.dots.addRows(tile.dotRows, tile.dotXy, at, mask, invert);
     yield;
   }
   let points = 0;
   for (const { at, tile } of tiles) {
-    for (let i = 0; i < tile.pointRows.length; i++) {
-      if (!shown(tile.pointRows[i])) continue;
-      points++;
-      marks.points.add(at.left + tile.pointXy[2 * i] * at.scale, at.top + tile.pointXy[2 * i + 1] * at.scale);
-    }
+    points += marks.points.addRows(tile.pointRows, tile.pointXy, at, mask, invert);
     yield;
   }
   marks.draw(context, paint, ratio, points);
+}
+
+function shownBy(mask: Uint32Array | null, invert: boolean): (row: number) => boolean {
+  if (!mask) return () => true;
+  const flip = invert ? 1 : 0;
+  return (row) => ((mask[row >>> 5] >>> (row & 31)) & 1) !== flip;
 }
 
 /** What is drawn pixel by pixel at the end of a pass. */
@@ -73,18 +73,29 @@ class Marks {
   }
 
   draw(context: OffscreenCanvasRenderingContext2D, paint: Paint, ratio: number, points: number): void {
-    const { dots, inside } = this;
-    if (dots.size + inside.size + this.points.size === 0) return;
-    const [width, height] = [this.#width, this.#height];
-    const image = context.getImageData(0, 0, width, height);
-    const stamped = (pixels: PixelSet, stamp: Stamp) =>
-      pixels.each((x, y) => blend(image.data, width, height, stamp, x, y));
-    if (paint.fill) stamped(inside, pixelOf(paint.fill.colour, paint.alpha * 0.32));
-    stamped(dots, stampOf('disc', paint.colour, (Math.max(1.5, paint.line) * ratio) / 2, null, paint.alpha));
     const crowded = points > CROWD ? Math.max(0.45, Math.sqrt(CROWD / points)) : 1;
     const radius = Math.max(0.8, paint.radius * crowded) * ratio;
-    stamped(this.points, stampOf(paint.shape, paint.colour, radius, radius > 2 ? paint.rim : null, paint.alpha));
-    context.putImageData(image, 0, 0);
+    const rim = radius > 2 ? paint.rim : null;
+    const dot = stampOf('disc', paint.colour, (Math.max(1.5, paint.line) * ratio) / 2, null);
+    if (paint.fill) this.#print(context, this.inside, pixelOf(paint.fill.colour), paint.alpha * 0.32);
+    this.#print(context, this.dots, dot, paint.alpha);
+    this.#print(context, this.points, stampOf(paint.shape, paint.colour, radius, rim), paint.alpha);
+  }
+
+  /** Puts a stamp onto each of the pixels. */
+  #print(context: OffscreenCanvasRenderingContext2D, pixels: PixelSet, stamp: Stamp, alpha: number): void {
+    if (pixels.size === 0) return;
+    const [width, height] = [this.#width, this.#height];
+    const sheet = new OffscreenCanvas(width, height);
+    const paper = sheet.getContext('2d')!;
+    const image = paper.createImageData(width, height);
+    if (stamp.plain) stampPlain(image.data, width, height, stamp, stamp.plain, alpha, pixels);
+    else pixels.each((x, y) => blend(image.data, width, height, stamp, x, y));
+    paper.putImageData(image, 0, 0);
+    // A stamp of several colours has its own edges: it is made transparent as a whole.
+    context.globalAlpha = stamp.plain ? 1 : alpha;
+    context.drawImage(sheet, 0, 0);
+    context.globalAlpha = 1;
   }
 }
 

@@ -27,6 +27,8 @@ export interface Pass {
   paint: Paint;
   /** Bit a row: what is drawn; null all. */
   mask: Uint32Array | null;
+  /** Another one for every mask, as masks are copied on the way to the thread that draws. */
+  maskId: number;
   /** Draws the rows whose bit is not set. */
   invert: boolean;
 }

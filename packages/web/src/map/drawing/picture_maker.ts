@@ -1,6 +1,6 @@
 import type { DrawAnswer, DrawMessage } from './messages.ts';
 import { paintPass, type PlacedTile } from './feature_painter.ts';
-import type { Pass } from './paint.ts';
+import type { MapFrame, Pass } from './paint.ts';
 import { TileStore, type FetchTile } from './tile_store.ts';
 import { tilesInView, type TileInView } from './tiles_in_view.ts';
 
@@ -13,6 +13,8 @@ export class PictureMaker {
   readonly #store: TileStore;
   readonly #answer: (answer: DrawAnswer) => void;
   readonly #canvas = new OffscreenCanvas(1, 1);
+  /** Passes as they were drawn last, by all that they depend on. */
+  #layers = new Map<string, OffscreenCanvas>();
   #wanted: DrawMessage | null = null;
   #passes: Pass[] = [];
   /** Goes up when there is something new to draw. */
@@ -62,26 +64,46 @@ export class PictureMaker {
       await pause(60);
       if (this.#round !== round) return;
     }
+    const layers = new Map<string, OffscreenCanvas>();
     const canvas = this.#canvas;
     [canvas.width, canvas.height] = [frame.width, frame.height];
-    const context = canvas.getContext('2d', { willReadFrequently: true })!;
+    const context = canvas.getContext('2d')!;
+    const part = async (complete: boolean) =>
+      this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete });
     let [turn, shownAt] = [performance.now(), performance.now()];
     for (const [i, pass] of this.#passes.entries()) {
-      const steps = paintPass(context, frame, there[i], pass.paint, shownBy(pass));
-      while (!steps.next().done) {
-        const now = performance.now();
-        if (now - turn < TURN) continue;
-        await pause(0);
-        // A picture that something newer takes the place of is given up, one to which a tile has come is not.
-        if (this.#wanted !== message) return;
-        turn = performance.now();
-        if (whole || turn - shownAt < PART_AFTER) continue;
-        this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete: false });
-        shownAt = turn;
+      const key = layerKey(frame, pass, there[i]);
+      let layer = this.#layers.get(key);
+      if (!layer) {
+        layer = new OffscreenCanvas(frame.width, frame.height);
+        const own = layer.getContext('2d', { willReadFrequently: true })!;
+        const steps = paintPass(own, frame, there[i], pass);
+        while (!steps.next().done) {
+          if (performance.now() - turn < TURN) continue;
+          await pause(0);
+          // A picture that something newer takes the place of is given up, one to which a tile has come is not.
+          if (this.#wanted !== message) return;
+          turn = performance.now();
+          if (whole || turn - shownAt < PART_AFTER) continue;
+          await part(false);
+          shownAt = turn;
+        }
       }
+      context.drawImage(layer, 0, 0);
+      layers.set(key, layer);
     }
-    this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete: !missing });
+    this.#layers = layers;
+    await part(!missing);
   }
+}
+
+/** What tells a drawn pass from any other. */
+function layerKey(
+  frame: MapFrame,
+  { sourceId, state, paint, maskId, invert }: Pass,
+  tiles: readonly PlacedTile[],
+): string {
+  return JSON.stringify([frame, sourceId, state, paint, maskId, invert, tiles.map(({ at: { x, y } }) => [x, y])]);
 }
 
 /** Each source once. */
@@ -94,12 +116,6 @@ function placed(store: TileStore, { sourceId, state }: Pass, tiles: readonly Til
     const tile = store.get({ sourceId, state, z: at.z, x: at.x, y: at.y });
     return tile ? [{ at, tile }] : [];
   });
-}
-
-function shownBy({ mask, invert }: Pass): (row: number) => boolean {
-  if (!mask) return () => true;
-  const flip = invert ? 1 : 0;
-  return (row) => ((mask[row >>> 5] >>> (row & 31)) & 1) !== flip;
 }
 
 const pause = (millis: number) => new Promise((done) => setTimeout(done, millis));

@@ -1,55 +1,103 @@
 import { SHAPE_PATHS, type Shape } from '../../words/palette.ts';
+import type { PixelSet } from './pixel_set.ts';
 
 /** A small picture of a point symbol, drawn once and copied to every place: premultiplied-free RGBA, `size` squared. */
 export interface Stamp {
   size: number;
   pixels: Uint8ClampedArray;
+  /** Its colour where it has only one; null otherwise. */
+  plain: [red: number, green: number, blue: number] | null;
 }
 
 const drawn = new Map<string, Stamp>();
+
+function remembered(key: string, make: () => Stamp): Stamp {
+  let stamp = drawn.get(key);
+  if (!stamp) drawn.set(key, (stamp = make()));
+  return stamp;
+}
 
 /**
  * @param radius in device pixels
  * @param rim colour of the line around the shape, or null for none
  */
-export function stampOf(shape: Shape, colour: string, radius: number, rim: string | null, alpha = 1): Stamp {
-  const key = [shape, colour, radius, rim, alpha].join();
-  let stamp = drawn.get(key);
-  if (!stamp) drawn.set(key, (stamp = draw(shape, colour, radius, rim, alpha)));
-  return stamp;
+export function stampOf(shape: Shape, colour: string, radius: number, rim: string | null): Stamp {
+  return remembered([shape, colour, radius, rim].join(), () => {
+    const size = Math.ceil(radius * 2.5) + 3;
+    const context = new OffscreenCanvas(size, size).getContext('2d')!;
+    context.translate(size / 2, size / 2);
+    context.scale(radius, radius);
+    const path = new Path2D(SHAPE_PATHS[shape]);
+    if (rim) {
+      context.strokeStyle = rim;
+      context.lineWidth = 2.2 / radius;
+      context.lineJoin = 'round';
+      context.stroke(path);
+    }
+    context.fillStyle = colour;
+    context.fill(path, 'evenodd');
+    const { data } = context.getImageData(0, 0, size, size);
+    return { size, pixels: data, plain: rim ? null : colourOf(colour) };
+  });
 }
 
 /** A single pixel. */
-export function pixelOf(colour: string, alpha: number): Stamp {
-  const key = [colour, alpha].join();
-  let stamp = drawn.get(key);
-  if (!stamp) {
-    const context = new OffscreenCanvas(1, 1).getContext('2d')!;
-    context.globalAlpha = alpha;
-    context.fillStyle = colour;
-    context.fillRect(0, 0, 1, 1);
-    drawn.set(key, (stamp = { size: 1, pixels: context.getImageData(0, 0, 1, 1).data }));
-  }
-  return stamp;
+export function pixelOf(colour: string): Stamp {
+  return remembered(colour, () => ({ size: 1, pixels: Uint8ClampedArray.of(0, 0, 0, 255), plain: colourOf(colour) }));
 }
 
-function draw(shape: Shape, colour: string, radius: number, rim: string | null, alpha: number): Stamp {
-  const size = Math.ceil(radius * 2.5) + 3;
-  const canvas = new OffscreenCanvas(size, size);
-  const context = canvas.getContext('2d')!;
-  context.translate(size / 2, size / 2);
-  context.scale(radius, radius);
-  const path = new Path2D(SHAPE_PATHS[shape]);
-  context.globalAlpha = alpha;
-  if (rim) {
-    context.strokeStyle = rim;
-    context.lineWidth = 2.2 / radius;
-    context.lineJoin = 'round';
-    context.stroke(path);
-  }
+/** Red, green and blue of a colour as CSS writes it. */
+function colourOf(colour: string): [number, number, number] {
+  const context = new OffscreenCanvas(1, 1).getContext('2d')!;
   context.fillStyle = colour;
-  context.fill(path, 'evenodd');
-  return { size, pixels: context.getImageData(0, 0, size, size).data };
+  context.fillRect(0, 0, 1, 1);
+  const [red, green, blue] = context.getImageData(0, 0, 1, 1).data;
+  return [red, green, blue];
+}
+
+/**
+ * Puts a stamp of one colour onto pixels of an empty picture: what lies on one another becomes the less transparent, as it
+ * would with each stamp over those before (source over).
+ * @param target RGBA, all transparent
+ */
+export function stampPlain(
+  target: Uint8ClampedArray,
+  width: number,
+  height: number,
+  { size, pixels }: Stamp,
+  [red, green, blue]: [number, number, number],
+  alpha: number,
+  places: PixelSet,
+): void {
+  const covered = new Uint8Array(width * height);
+  const offsets: { dx: number; dy: number; cover: number }[] = [];
+  // As `blend` puts it: the middle of the stamp at the pixel.
+  const shift = Math.round(-size / 2);
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const cover = Math.round(pixels[4 * (y * size + x) + 3] * alpha);
+      if (cover > 0) offsets.push({ dx: x + shift, dy: y + shift, cover });
+    }
+  const steps = Int32Array.from(offsets, ({ dx, dy }) => dy * width + dx);
+  const covers = Uint8Array.from(offsets, ({ cover }) => cover);
+  places.each((x, y, at) => {
+    const amid = x >= size && y >= size && x < width - size && y < height - size;
+    for (let i = 0; i < steps.length; i++) {
+      if (!amid) {
+        const [column, row] = [x + offsets[i].dx, y + offsets[i].dy];
+        if (column < 0 || row < 0 || column >= width || row >= height) continue;
+      }
+      const below = covered[at + steps[i]];
+      if (below !== 255) covered[at + steps[i]] = below + (covers[i] * (255 - below) + 254) / 255;
+    }
+  });
+  for (let at = 0; at < covered.length; at++) {
+    if (covered[at] === 0) continue;
+    target[4 * at] = red;
+    target[4 * at + 1] = green;
+    target[4 * at + 2] = blue;
+    target[4 * at + 3] = covered[at];
+  }
 }
 
 /** Blends a stamp into RGBA pixels with its middle at x, y (source over). */

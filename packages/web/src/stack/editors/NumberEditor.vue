@@ -31,9 +31,11 @@ async function load(): Promise<void> {
   if (asking) return;
   asking = true;
   try {
-    histogram.value = (
-      await api.histogram(workspace.activeSource!.id, sifting.shownTree, props.column.name, BINS)
-    ).histogram;
+    const { id } = workspace.activeSource!;
+    const found = await sifting.besides((signal) =>
+      api.histogram(id, sifting.shownTree, props.column.name, BINS, signal),
+    );
+    if (found) histogram.value = found.histogram;
   } catch (error) {
     notices.complain(error);
   }

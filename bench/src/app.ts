@@ -1,0 +1,16 @@
+import { inBrowser } from './in_browser.ts';
+import { load } from './load.ts';
+
+// What the built application takes, with the targets that it has on an ordinary machine of two cores.
+let missed = 0;
+const told = (what: string, millis: number, target: number | null) => {
+  const over = target !== null && millis > target;
+  if (over) missed++;
+  return `${what} ${millis.toFixed(0)} ms${target === null ? '' : ` (at most ${target})`}${over ? ' MISSED' : ''}`;
+};
+
+const { trivial, asked, moved, slowest } = await load();
+console.log(`50 clients beside an import, ${asked} answers: ${told('slowest', trivial, 200)}; a moved bound at 250,000 rows: ${told('median', moved, 100)}, ${told('slowest', slowest, null)}`); // prettier-ignore
+for (const seen of await inBrowser())
+  console.log(`${seen.name.padEnd(18)} ${told('first picture', seen.first, 1000)}, ${told('whole', seen.whole, null)}; a moved bound: ${told('median', seen.moved, 150)}, ${told('slowest', seen.slowest, null)}; ${told('longest task', seen.task, 100)}`); // prettier-ignore
+process.exitCode = missed > 0 ? 1 : 0;

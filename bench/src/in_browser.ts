@@ -1,0 +1,131 @@
+import { chromium, selectors, type Page } from 'playwright-core';
+import { Random } from '../../demo/src/random.ts';
+import type { Client } from '../../e2e/support/client.ts';
+import { withServer } from './server.ts';
+
+/** What the interface takes for a source in the browser, in milliseconds. */
+export interface Seen {
+  name: string;
+  /** From the click on the source to the first picture of it, and to the whole of it. */
+  first: number;
+  whole: number;
+  /** From the move of a handle to the picture that follows it: the median and the longest of several. */
+  moved: number;
+  slowest: number;
+  /** The longest task of the interface meanwhile. */
+  task: number;
+}
+
+const MOVES = 12;
+type Making = (random: Random) => string;
+const feature = (n: number, geometry: object, v: number) => JSON.stringify({ type: 'Feature', geometry, properties: { n, v } }); // prettier-ignore
+
+const LAYERS: Record<string, Making> = {
+  '1,000,000 points': (random) => {
+    const lines = ['lon,lat,v'];
+    for (let n = 0; n < 1_000_000; n++)
+      lines.push(
+        `${(random.next() * 20).toFixed(6)},${(40 + random.next() * 12).toFixed(6)},${(random.next() * 100).toFixed(3)}`,
+      );
+    return lines.join('\n');
+  },
+  '250,000 polygons': (random) => {
+    const features = [];
+    for (let n = 0; n < 250_000; n++) {
+      const [x, y, r] = [random.next() * 20, 40 + random.next() * 12, 0.005 + random.next() * 0.02];
+      const ring = Array.from({ length: 12 }, (_, k) => [x + r * Math.cos((k * Math.PI) / 6), y + r * Math.sin((k * Math.PI) / 6)]); // prettier-ignore
+      features.push(feature(n, { type: 'Polygon', coordinates: [[...ring, ring[0]]] }, random.next() * 100));
+    }
+    return features.join('\n');
+  },
+  '1,000,000 corners': (random) => {
+    const ring = Array.from({ length: 1_000_000 }, (_, k) => {
+      const angle = (2 * Math.PI * k) / 1_000_000;
+      const r = 8 + Math.sin(angle * 40) + random.next() * 0.02;
+      return [10 + r * Math.cos(angle), 46 + 0.6 * r * Math.sin(angle)];
+    });
+    return feature(0, { type: 'Polygon', coordinates: [[...ring, ring[0]]] }, 50);
+  },
+};
+
+/** Shows large sources in Chromium and measures how long it takes to see them, and to see a change. */
+export async function inBrowser(): Promise<Seen[]> {
+  return withServer(async (client, url) => {
+    const names = await bringInAll(client);
+    selectors.setTestIdAttribute('data-test');
+    const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] }); // prettier-ignore
+    try {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+      await page.addInitScript(() => {
+        const seen = ((window as unknown as { tasks: number[] }).tasks = [] as number[]);
+        new PerformanceObserver((list) => seen.push(...list.getEntries().map(({ duration }) => duration))).observe({ type: 'longtask' }); // prettier-ignore
+      });
+      await page.goto(url);
+      await page.getByTestId('map').waitFor();
+      await page.waitForTimeout(2500);
+      const outcomes: Seen[] = [];
+      for (const name of names) outcomes.push(await show(page, name));
+      return outcomes;
+    } finally {
+      await browser.close();
+    }
+  });
+}
+
+async function bringInAll(client: Client): Promise<string[]> {
+  const random = new Random(7);
+  // Something small to begin with.
+  await client.bringIn({ 'begin.geojson': feature(0, { type: 'Point', coordinates: [0, 0] }, 1) });
+  for (const [name, make] of Object.entries(LAYERS)) {
+    const ending = name.endsWith('points') ? 'csv' : 'geojsonl';
+    const [sourceId] = await client.bringIn({ [`${name}.${ending}`]: make(random) });
+    const expr = { op: 'between', args: [{ property: 'v' }, 30, 90] };
+    const tree = { kind: 'group', id: 'root', combine: 'all', children: [{ kind: 'condition', id: 'c', expr }] };
+    await client.send('POST', 'api/sieves', { sourceId, name: `some of ${name}`, tree, colour: 0, visible: false });
+  }
+  return Object.keys(LAYERS);
+}
+
+async function show(page: Page, name: string): Promise<Seen> {
+  await page.evaluate(() => ((window as unknown as { tasks: number[] }).tasks.length = 0));
+  const { first, whole } = await timed(page, () => page.getByRole('button', { name: `some of ${name}`, exact: true }).click()); // prettier-ignore
+  await page.waitForTimeout(1500);
+  await page.locator('.stack').getByText(/30/).first().click();
+  const low = page.getByTestId('low').locator('input');
+  await low.waitFor();
+  await page.waitForTimeout(1500);
+  const moves: number[] = [];
+  for (let n = 0; n < MOVES; n++) {
+    const { first: time } = await timed(page, () => low.fill(String(30.5 + n)));
+    moves.push(time);
+    await page.waitForTimeout(600);
+  }
+  moves.sort((a, b) => a - b);
+  const tasks = await page.evaluate(() => (window as unknown as { tasks: number[] }).tasks);
+  return { name, first, whole, moved: moves[MOVES >> 1], slowest: moves[MOVES - 1], task: Math.max(0, ...tasks) };
+}
+
+/** Milliseconds from an action to the next picture, and to a whole one, as the page itself sees them. */
+async function timed(page: Page, action: () => Promise<void>): Promise<{ first: number; whole: number }> {
+  const seen = page.evaluate(
+    () =>
+      new Promise<{ first: number; whole: number; at: number }>((resolve) => {
+        const canvas = document.querySelector<HTMLCanvasElement>('canvas[data-features]')!;
+        const before = canvas.dataset.pictures;
+        let first = 0;
+        let began = 0;
+        const begin = () => (began ||= performance.now());
+        for (const kind of ['pointerdown', 'input'])
+          window.addEventListener(kind, begin, { capture: true, once: true });
+        const look = () => {
+          if (first === 0 && canvas.dataset.pictures !== before) first = performance.now();
+          if (first > 0 && canvas.dataset.features === 'drawn')
+            resolve({ first: first - began, whole: performance.now() - began, at: began });
+          else requestAnimationFrame(look);
+        };
+        look();
+      }),
+  );
+  await action();
+  return seen;
+}
