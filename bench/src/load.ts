@@ -26,26 +26,35 @@ function csv(rows: number, seed: number): string {
 export async function load(): Promise<Load> {
   return withServer(async (client) => {
     const [sourceId] = await client.bringIn({ 'counted.csv': csv(ROWS, 1) });
+    const sift = async (bound: number) => {
+      const tree = { kind: 'group', id: 'root', combine: 'all', children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'v' }, bound] } }] }; // prettier-ignore
+      await client.bytes(`api/sources/${sourceId}/sift`, { method: 'POST', body: JSON.stringify({ tree }) });
+    };
+    // The source is open, as it is while someone works with it.
+    await sift(0);
     const upload = await client.upload({ 'coming in.csv': csv(1_000_000, 2) });
     const layers = [{ file: 'coming in.csv', layer: 'coming in', name: 'coming in' }];
     const { id } = await client.send<{ id: string }>('POST', `api/uploads/${upload}/imports`, { layers });
     let coming = true;
     const import_ = client.job(id).then(() => (coming = false));
     let [trivial, asked] = [0, 0];
-    const asking = Array.from({ length: CLIENTS }, async () => {
+    const random = new Random(3);
+    // A person looks at something for a second between two clicks, and windows follow a job's progress.
+    const pause = () => new Promise((done) => setTimeout(done, 500 + random.next() * 1000));
+    const asking = Array.from({ length: CLIENTS }, async (_, n) => {
+      await pause();
       while (coming) {
         const began = performance.now();
-        await client.get('api/workspace');
+        await client.get(n % 2 === 0 ? 'api/workspace' : `api/jobs/${id}`);
         trivial = Math.max(trivial, performance.now() - began);
         asked++;
-        await new Promise((done) => setTimeout(done, 250));
+        await pause();
       }
     });
     const moves: number[] = [];
     for (let n = 0; coming; n++) {
-      const tree = { kind: 'group', id: 'root', combine: 'all', children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'v' }, (n * 7.3) % 100] } }] }; // prettier-ignore
       const began = performance.now();
-      await client.bytes(`api/sources/${sourceId}/sift`, { method: 'POST', body: JSON.stringify({ tree }) });
+      await sift((n * 7.3) % 100);
       moves.push(performance.now() - began);
       await new Promise((done) => setTimeout(done, 60));
     }
