@@ -16,7 +16,14 @@ export interface Running {
 }
 
 export async function startServer(
-  options: { demo: boolean; data?: string; removeData?: boolean; env?: Record<string, string>; more?: string[] } = {
+  options: {
+    demo: boolean;
+    data?: string;
+    removeData?: boolean;
+    env?: Record<string, string>;
+    more?: string[];
+    within?: string[];
+  } = {
     demo: true,
   },
 ): Promise<Running> {
@@ -31,7 +38,9 @@ export async function startServer(
     ...(options.demo ? [] : ['--no-demo']),
     ...(options.more ?? []),
   ];
-  const child = spawn(process.execPath, args, {
+  // A command that starts another, such as one that limits it.
+  const [command, ...rest] = [...(options.within ?? []), process.execPath, ...args];
+  const child = spawn(command, rest, {
     stdio: ['ignore', 'pipe', 'pipe'],
     env: { ...process.env, ...options.env },
   });

@@ -3,10 +3,12 @@ import Database from 'libsql';
 import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync, writeSync, closeSync } from 'node:fs'; // prettier-ignore
 import { join } from 'node:path';
+import { strToU8, zipSync } from 'fflate';
 import { Client } from '../../e2e/support/client.ts';
 import { startServer, TOP, type Running } from '../../e2e/support/server.ts';
 import { copyOf, extractOf, makeBase, points, type Base } from './base.ts';
 import { everyKill, nameOf, tryKill } from './kills.ts';
+import { START_STEPS } from '../../packages/server/src/steps.ts';
 import { OPERATIONS } from './operations.ts';
 import { whatIsNotWhole } from './whole.ts';
 
@@ -32,6 +34,12 @@ afterEach(async () => {
 });
 
 const MAIN = join(TOP, 'packages/server/dist/main.mjs');
+/** Many features at few places, with texts that do not repeat. */
+function crowded(count: number): string {
+  const features = Array.from({ length: count }, (_, n) => ({ type: 'Feature', geometry: { type: 'Point', coordinates: [n % 90, n % 60] }, properties: { n, text: `${n} `.repeat(20) } })); // prettier-ignore
+  return JSON.stringify({ type: 'FeatureCollection', features });
+}
+
 /** How a start ends that is refused. */
 function refusedStart(data: string): { status: number | null; said: string } {
   const { status, stderr } = spawnSync(process.execPath, ['--no-warnings', MAIN, '--port', '0', '--no-demo', '--data', data], { timeout: 20_000 }); // prettier-ignore
@@ -108,6 +116,66 @@ test('files of extracts that an older copy of the workspace does not know are le
   const server = await started(data);
   await server.stop();
   expect(readdirSync(join(data, 'extracts', base.extract))).toContain('first.gpkg');
+});
+
+describe('killed while it starts', () => {
+  test.each(START_STEPS)('at “%s”: the next start finds all as it was, and nothing left over', async (step) => {
+    const data = copyOf(base, 'starting');
+    // Something to tidy up: an import that was stopped on the way, and an upload.
+    const before = await startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: 'layers stored:1' } }); // prettier-ignore
+    await new Client(before.url).bringIn({ 'half.geojson': points(50) }).catch(() => null);
+    await before.stop('SIGKILL');
+    await expect(startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:1` } })).rejects.toThrow('The server ended'); // prettier-ignore
+    const server = await started(data);
+    expect(whatIsNotWhole(data)).toEqual([]);
+    const { sources, sieves } = await new Client(server.url).get<{ sources: { name: string }[]; sieves: object[] }>('api/workspace'); // prettier-ignore
+    expect([sources.map(({ name }) => name), sieves.length]).toEqual([['places', 'squares'], 1]);
+  });
+
+  test.each(START_STEPS)('at “%s”, the first time: the next start begins anew', async (step) => {
+    const data = join(base.folder, `new at ${step.replace(/\W+/g, ' ')}`);
+    await expect(startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:1` } })).rejects.toThrow('The server ended'); // prettier-ignore
+    const client = new Client((await started(data)).url);
+    expect(await client.get('api/workspace')).toMatchObject({ name: 'My workspace', sources: [] });
+    expect(await client.bringIn({ 'one.geojson': points(3) })).toHaveLength(1);
+  });
+});
+
+describe('where nothing more can be written', () => {
+  test('a full disk: what does not fit is refused in words, what was acknowledged is there, and nothing is half', async () => {
+    const data = copyOf(base, 'full');
+    // No file may grow beyond 6 MB, which is what a full disk is to the one that grows.
+    const within = ['bash', '-c', 'trap "" XFSZ; ulimit -f 6144; exec "$@"', 'limited'];
+    const server = await startServer({ demo: false, data, removeData: false, within });
+    running.push(server);
+    const client = new Client(server.url);
+    const large = crowded(60_000);
+    await expect(client.bringIn({ 'large.geojson': large })).rejects.toThrow(/507.*The disk is full/);
+    // Packed it is small on its way in, and too large for the workspace.
+    await expect(client.bringIn({ 'packed.zip': Buffer.from(zipSync({ 'packed.geojson': strToU8(large) })) })).rejects.toThrow(/disk is full/i); // prettier-ignore
+    const acknowledged: string[] = [];
+    for (let n = 1; n <= 20; n++)
+      await client.send('PATCH', 'api/workspace', { name: `name ${n}` }).then(
+        () => acknowledged.push(`name ${n}`),
+        (error: Error) => expect(error.message).toMatch(/507.*The disk is full/),
+      );
+    await server.stop('SIGKILL');
+    const again = await started(data);
+    expect(whatIsNotWhole(data)).toEqual([]);
+    const told = await new Client(again.url).get<{ name: string; sources: { name: string }[] }>('api/workspace');
+    expect(told.sources.map(({ name }) => name)).toEqual(['places', 'squares']);
+    expect(told.name).toBe(acknowledged.at(-1) ?? 'My workspace');
+    await new Client(again.url).send('PATCH', 'api/workspace', { name: 'goes on' });
+  });
+
+  test('a folder that cannot be made, or may not be written: said in a line', () => {
+    for (const data of ['/dev/null/clean-sieve', '/dev/full/clean-sieve']) {
+      const { status, said } = refusedStart(data);
+      expect(status).toBe(1);
+      expect(said.trim().split('\n')).toHaveLength(1);
+      expect(said).toMatch(/The folder .*clean-sieve cannot be made or written/);
+    }
+  });
 });
 
 describe('databases that cannot be opened', () => {

@@ -20,9 +20,17 @@ test('errors stand there with time, place and stack; nothing is there before the
 test('a log that has grown becomes the older one, so that it never fills a disk', () => {
   const path = join(folder, 'large.log');
   const log = logTo(path);
-  for (let n = 0; n < 30; n++) log.error('long', 'x'.repeat(100_000));
+  for (let n = 0; n < 400; n++) log.error('long', 'x'.repeat(5000));
   expect(statSync(path).size).toBeLessThan(1.3e6);
   expect(statSync(`${path}.older`).size).toBeGreaterThan(1e6);
+});
+
+test('of an error that carries all that was to be written, the beginning and the end stand there', () => {
+  const path = join(folder, 'cut.log');
+  logTo(path).error('A job', `insert into a ${'00ff'.repeat(100_000)} - disk is full`);
+  const text = readFileSync(path, 'utf8');
+  expect(text.length).toBeLessThan(6200);
+  expect(text).toMatch(/A job\ninsert into a 00ff.* characters more .* - disk is full\n$/);
 });
 
 test('where it cannot be written, nothing fails', () => {

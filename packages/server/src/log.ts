@@ -12,7 +12,7 @@ export interface Log {
 export function logTo(path: string): Log {
   return {
     error(where, error) {
-      const told = error instanceof Error ? (error.stack ?? error.message) : String(error);
+      const told = shortened(error instanceof Error ? (error.stack ?? error.message) : String(error));
       const text = `${new Date().toISOString()} ${where}\n${told}\n`;
       try {
         if (sizeOf(path) > MOST_BYTES) renameSync(path, `${path}.older`);
@@ -22,6 +22,15 @@ export function logTo(path: string): Log {
       }
     },
   };
+}
+
+/** An error can carry all that was to be written. */
+const MOST_CHARACTERS = 6000;
+
+function shortened(text: string): string {
+  if (text.length <= MOST_CHARACTERS) return text;
+  const half = MOST_CHARACTERS / 2;
+  return `${text.slice(0, half)} … ${text.length - MOST_CHARACTERS} characters more … ${text.slice(-half)}`;
 }
 
 function sizeOf(path: string): number {

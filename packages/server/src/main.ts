@@ -1,4 +1,5 @@
-import { mkdir, readFile } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { access, mkdir, readFile } from 'node:fs/promises';
 import { hostname as networkHostname, totalmem } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -12,7 +13,7 @@ import { logTo } from './log.ts';
 import { feedsAreAt } from './workspace.ts';
 import { SiftService } from './sifting/sift_service.ts';
 import { CodeList, Source, Workspace } from './store/entities.ts';
-import { started } from './steps.ts';
+import { started, step } from './steps.ts';
 import { lockFolder } from './store/folder_lock.ts';
 import { closeWorkspace, openWorkspace } from './store/open_workspace.ts';
 import { entities, type Store } from './store/store.ts';
@@ -86,9 +87,14 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   await readFile(join(top, 'packages/web/dist/index.html')).catch(() => {
     throw new Error('The interface is not built; run ./start, which builds it');
   });
-  await mkdir(data, { recursive: true });
+  await mkdir(data, { recursive: true })
+    .then(() => access(data, constants.W_OK))
+    .catch((error: NodeJS.ErrnoException) => {
+      throw new Error(`The folder ${data} cannot be made or written (${error.code}). Give this user the right to, or choose another with --data.`); // prettier-ignore
+    });
   // Before the lock is held nothing in the folder is touched: another process may be at work on it.
   const lock = lockFolder(data);
+  step('start: folder locked');
   const turn = new WriteTurn();
   const log = logTo(join(data, 'errors.log'));
   const store = await openWorkspace(data, turn);
@@ -97,6 +103,7 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   const published = new SiftService(join(here, 'sift_worker.mjs'), database, turn, FOR_READERS);
   const jobs = new Jobs(join(here, 'job_worker.mjs'), database, store, turn, ceiling, log);
   await fillWorkspace(store, jobs, demo);
+  step('start: workspace filled');
   const app = makeApp({ store, sifting, published, jobs, log, files: data, interface: join(top, 'packages/web/dist') });
   const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) => {
     const address = `http://127.0.0.1:${info.port}/`;

@@ -15,11 +15,16 @@ export type Step =
   | 'extract noted'
   | 'extract forgotten'
   | 'versions exchanged'
-  | 'answer';
+  | 'answer'
+  | StartStep;
+
+/** Steps of a start. */
+export const START_STEPS = ['start: folder locked', 'start: workspace opened', 'start: leftovers removed', 'start: workspace filled'] as const; // prettier-ignore
+type StartStep = (typeof START_STEPS)[number];
 
 const [, wanted, number] = /^(.+):(\d+)$/.exec(process.env.CLEAN_SIEVE_KILL_AT ?? '') ?? [];
 let passed = 0;
-/** A start has steps of its own; the main thread counts from the end of it. */
+/** A start has steps of its own; of the others the main thread counts from the end of it. */
 let counts = !isMainThread;
 
 /** Says that the program has started. */
@@ -29,5 +34,6 @@ export function started(): void {
 
 /** Says that a step is reached. */
 export function step(name: Step): void {
-  if (counts && name === wanted && ++passed === Number(number)) process.kill(process.pid, 'SIGKILL');
+  if ((counts || name.startsWith('start: ')) && name === wanted && ++passed === Number(number))
+    process.kill(process.pid, 'SIGKILL');
 }

@@ -92,7 +92,7 @@ export function sourceInfo(source: SourceRow): SourceInfo {
     extent: source.extent ?? null,
     columns: columns.map((column) => ({
       name: column.name,
-      type: column.type as ColumnInfo['type'],
+      type: column.type,
       ...(column.role ? { role: column.role as ColumnInfo['role'] } : {}),
       ...column.summary,
       title: column.title ?? null,

@@ -3,7 +3,7 @@ import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
 import { RefusedError, TooMuchError, UnwantedError } from '../sifting/sift_service.ts';
 import { BusyError } from '../store/write_turn.ts';
-import { problemOf } from './problems.ts';
+import { failureOf, problemOf } from './problems.ts';
 
 const named = (name: string, message: string) => Object.assign(new Error(message), { name });
 const zodError = z.object({ n: z.number() }).safeParse({ n: 'x' }).error;
@@ -23,7 +23,7 @@ test.each<[string, unknown, number, RegExp]>([
   ['a reference to nothing', named('ForeignKeyConstraintViolationException', 'insert into `sieve` …'), 404, /removed in the meantime/],
   ['a name twice', named('UniqueConstraintViolationException', 'UNIQUE constraint failed'), 409, /already/],
   ['another program', named('LockWaitTimeoutException', 'database is locked'), 503, /Another program/],
-  ['a full disk', new Error('SQLITE_FULL: database or disk is full'), 507, /The disk is full; nothing was changed/],
+  ['a full disk', new Error('SQLITE_FULL: database or disk is full'), 507, /The disk is full, or takes no larger files; nothing was changed/],
 ])('%s', (_, error, status, message) => {
   const problem = problemOf(error);
   expect([problem.status, problem.fault]).toEqual([status, false]);
@@ -36,4 +36,22 @@ test('a fault of the program is one, and nothing of how it is made is told', () 
   expect([status, fault]).toEqual([500, true]);
   expect(message).toMatch(/errors\.log/);
   expect(message).not.toMatch(/select|sieve`/);
+});
+
+test.each([
+  [
+    'a full disk',
+    new Error("insert into geometry values (1, X'00ff') - database or disk is full"),
+    /^The disk is full/,
+  ],
+  [
+    'a file that may not grow',
+    new Error("insert into geometry values (1, X'00ff') - disk I/O error"),
+    /^The disk is full/,
+  ],
+  ['a question to the database', new Error('select a from b - no such column: a'), /^Something went wrong inside/],
+  ['everything that was to be written', new Error('x'.repeat(100_000)), /^Something went wrong inside/],
+  ['what the program says itself', new Error('The folder x is not there'), /^The folder x is not there$/],
+])('why a job failed, %s', (_, error, words) => {
+  expect(failureOf(error)).toMatch(words);
 });

@@ -3,7 +3,11 @@ import { HTTPException } from 'hono/http-exception';
 import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import { z } from 'zod';
 import { RefusedError, TooMuchError, UnwantedError } from '../sifting/sift_service.ts';
+import { DISK_FULL } from '../store/open_workspace.ts';
 import { BusyError } from '../store/write_turn.ts';
+
+const NO_ROOM = 'The disk is full, or takes no larger files; nothing was changed. Make room and try again.';
+const INSIDE = 'Something went wrong inside Clean Sieve; nothing was changed. The reason stands in errors.log in the data folder.'; // prettier-ignore
 
 /** What is answered where something went wrong. */
 export interface Problem {
@@ -33,6 +37,13 @@ export function problemOf(error: unknown): Problem {
     return told(404, 'What this is about is no longer there: it was removed in the meantime');
   if (name === 'UniqueConstraintViolationException') return told(409, 'There is one of that name or number already');
   if (name === 'LockWaitTimeoutException') return told(503, 'Another program has the workspace’s file open and is writing to it; nothing was changed. Try again.'); // prettier-ignore
-  if (/disk is full|SQLITE_FULL|ENOSPC/i.test(message)) return told(507, 'The disk is full; nothing was changed. Make room and try again.'); // prettier-ignore
-  return { status: 500, message: 'Something went wrong inside Clean Sieve; nothing was changed. The reason stands in errors.log in the data folder.', fault: true }; // prettier-ignore
+  if (DISK_FULL.test(message)) return told(507, NO_ROOM);
+  return { status: 500, message: INSIDE, fault: true };
+}
+
+/** Why a job failed, in words: what the program itself says of a file or a folder, and nothing of how its database is asked. */
+export function failureOf(error: unknown): string {
+  const { name, message } = error as Error;
+  if (DISK_FULL.test(message)) return NO_ROOM;
+  return /Exception$/.test(name) || /SQLITE|\b(insert into|delete from|update|select)\b.* - /s.test(message) || message.length > 1000 ? INSIDE : message; // prettier-ignore
 }

@@ -1,3 +1,4 @@
+import { failureOf } from '../api/problems.ts';
 import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
@@ -63,7 +64,7 @@ export default async function run({ task, port, stop }: JobMessage): Promise<Job
     if (error instanceof Cancelled) return { cancelled: true };
     if (error instanceof ReadError) return { failed: `${error.line}.` };
     const { message, stack } = error as Error;
-    return { failed: message, unexpected: stack ?? message };
+    return { failed: failureOf(error), unexpected: stack ?? message };
   } finally {
     port.close();
   }

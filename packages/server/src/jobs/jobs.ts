@@ -1,3 +1,4 @@
+import { failureOf } from '../api/problems.ts';
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
@@ -95,7 +96,7 @@ export class Jobs {
       final = await settle?.('done' in outcome ? outcome.done : null);
     } catch (error) {
       this.#log.error(`Job ${state.label}`, error);
-      outcome = { failed: `The last step failed: ${(error as Error).message}` };
+      outcome = { failed: `The last step failed: ${failureOf(error)}` };
     }
     if ('done' in outcome)
       Object.assign(state, { state: 'done', share: 1, progress: 'Done', result: final ?? outcome.done });
@@ -114,10 +115,10 @@ export class Jobs {
       await this.#cleanUp(job, task);
       if (job.kill.signal.aborted) return { cancelled: true };
       this.#log.error(`Job ${job.state.label}`, error);
-      const { code, message: text } = error as NodeJS.ErrnoException;
+      const { code } = error as NodeJS.ErrnoException;
       if (code === 'ERR_WORKER_OUT_OF_MEMORY')
         return { failed: `This takes more than ${(this.#ceiling / GIGABYTE).toFixed(1)} GB of memory, which is as much as one job may have; nothing was kept. Cut the file up, or leave columns out.` }; // prettier-ignore
-      return { failed: text };
+      return { failed: failureOf(error) };
     }
   }
 

@@ -1,11 +1,15 @@
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { step } from '../steps.ts';
 import { settleFolders } from '../extracts/folders.ts';
 import { Extract } from './entities.ts';
 import { MIGRATIONS } from './migrations.ts';
 import { entities, openStore, type Store } from './store.ts';
 import { removeUnfinished } from './table_store.ts';
 import type { WriteTurn } from './write_turn.ts';
+
+/** What is said where nothing more can be written: no room, or none for a file of that size. */
+export const DISK_FULL = /disk is full|SQLITE_FULL|ENOSPC|EFBIG|EDQUOT|disk I\/O error/i;
 
 /** A workspace that cannot be opened, said for whoever starts the program. */
 export class CannotOpenError extends Error {}
@@ -18,11 +22,13 @@ export class CannotOpenError extends Error {}
 export async function openWorkspace(data: string, turn: WriteTurn): Promise<Store> {
   const path = join(data, 'workspace.sqlite');
   const store = await opened(path, turn);
+  step('start: workspace opened');
   await rm(join(data, 'uploads'), { recursive: true, force: true });
   const em = entities(store);
   await removeUnfinished(em);
   const extracts = new Set((await em.find(Extract, {}, { fields: ['id'] })).map(({ id }) => id));
   await settleFolders(join(data, 'extracts'), (id) => extracts.has(id));
+  step('start: leftovers removed');
   return store;
 }
 
@@ -82,7 +88,7 @@ function told(error: unknown, path: string): unknown {
     return new CannotOpenError(`The workspace ${path} is damaged and cannot be opened. Put a copy of it back, or choose another folder with --data; the files of extracts beside it are whole.`); // prettier-ignore
   if (/readonly|read-only|unable to open|permission denied|EACCES|EROFS/i.test(message))
     return new CannotOpenError(`The workspace ${path} may not be written. Give this user the right to, or choose another folder with --data.`); // prettier-ignore
-  if (/disk is full|SQLITE_FULL|ENOSPC/i.test(message))
+  if (DISK_FULL.test(message))
     return new CannotOpenError(`The disk of ${path} is full; nothing was changed. Make room, or choose another folder with --data.`); // prettier-ignore
   return error;
 }

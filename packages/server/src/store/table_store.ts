@@ -316,7 +316,7 @@ export async function loadTable(em: Entities, sourceId: number, variant?: Varian
       'select dictionary from source_column where id = ?',
       [column.id],
     );
-    const type = column.type as ColumnType;
+    const type = column.type;
     table.columns.push({
       name: column.name,
       type,
