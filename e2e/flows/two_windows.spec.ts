@@ -56,3 +56,28 @@ test('a sieve changed in two windows: the later one is told, and both are kept, 
   await expect.poll(treeOf).not.toContain('height');
   await other.page.close();
 });
+
+test('what another window has changed meanwhile is shown, and the own change offered once more', async ({
+  page,
+  server,
+  surface,
+}) => {
+  await surface.open('Trees');
+  const elsewhere = (asOf: string | null) => fetch(`${server.url}api/workspace`, { method: 'PATCH', body: JSON.stringify({ asOf }) }); // prettier-ignore
+  const shown = page.getByRole('button', { name: /As of/ });
+  const before = await shown.innerText();
+  await elsewhere('2025-03-01');
+  await shown.click();
+  await page.getByRole('radio', { name: /^Today/ }).check();
+  await expect(page.getByTestId('notice')).toHaveText('The workspace was changed in another window meanwhile. It is shown as it is now.'); // prettier-ignore
+  await expect(shown).toContainText('1 Mar 2025');
+  await page.getByTestId('notice-offer').click();
+  await expect(shown).toContainText(/today/i);
+  // One undo brings back what the other window had made of it.
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await expect(shown).toContainText('1 Mar 2025');
+  await elsewhere('2026-11-24');
+  await page.reload();
+  await expect(shown).toHaveText(before);
+});

@@ -42,13 +42,22 @@ onBeforeUnmount(() => document.removeEventListener('visibilitychange', returned)
     <TwoWindows v-if="workspace.loaded" />
     <v-snackbar
       :model-value="notices.current !== null"
-      :timeout="notices.current?.kind === 'error' ? 9000 : 4500"
+      :timeout="notices.current?.offer ? -1 : notices.current?.kind === 'error' ? 9000 : 4500"
       :color="notices.current?.kind === 'error' ? 'error' : undefined"
       location="bottom"
       @update:model-value="notices.current = null"
     >
       <span data-test="notice">{{ notices.current?.text }}</span>
-      <template #actions><v-btn variant="text" @click="notices.current = null">Close</v-btn></template>
+      <template #actions>
+        <v-btn
+          v-if="notices.current?.offer"
+          variant="text"
+          data-test="notice-offer"
+          @click="notices.current.offer.take().then(() => (notices.current = null), notices.complain)"
+          >{{ notices.current.offer.label }}</v-btn
+        >
+        <v-btn variant="text" @click="notices.current = null">Close</v-btn>
+      </template>
     </v-snackbar>
   </v-app>
 </template>

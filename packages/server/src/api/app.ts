@@ -8,6 +8,7 @@ import { step } from '../steps.ts';
 import { areaRoutes } from './area_routes.ts';
 import { columnRoutes } from './column_routes.ts';
 import type { ErrorAnswer } from './contract.ts';
+import { ElsewhereError } from './elsewhere.ts';
 import { extractRoutes } from './extract_routes.ts';
 import { jobRoutes } from './job_routes.ts';
 import { problemOf } from './problems.ts';
@@ -30,7 +31,8 @@ export function makeApp(services: Services): Hono {
     const { status, message, fault } = problemOf(error);
     // The link of a feed is a secret: it is not logged.
     if (fault) log.error(`${c.req.method} ${c.req.path.replace(/\/feeds\/[^/]+/, '/feeds/…')}`, error);
-    return c.json({ error: message } satisfies ErrorAnswer, status);
+    const elsewhere = error instanceof ElsewhereError ? { elsewhere: true as const } : {};
+    return c.json({ error: message, ...elsewhere } satisfies ErrorAnswer, status);
   });
 
   app.route('/feeds', feedApp({ store, published, log }));

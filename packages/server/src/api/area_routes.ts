@@ -5,7 +5,8 @@ import { NO_SOURCE } from '../sifting/tasks.ts';
 import { Area, Sieve } from '../store/entities.ts';
 import { entities, type Entities } from '../store/store.ts';
 import { areaInfo, workspaceOf, workspaceState } from '../workspace.ts';
-import { areaChange, bufferedRequest, newArea } from './contract.ts';
+import { areaChangeRequest, bufferedRequest, newArea } from './contract.ts';
+import { refuseFromElsewhere } from './elsewhere.ts';
 import { id } from './ids.ts';
 import { notUsed } from './in_use.ts';
 import { areasChanged, type Services } from './services.ts';
@@ -42,26 +43,29 @@ export function areaRoutes(services: Services): Hono {
     return c.json({ ...areaInfo(area), repaired: valid.repaired });
   });
   routes.patch('/areas/:id', async (c) => {
-    const { name, shape } = areaChange.parse(await c.req.json());
-    const manager = em();
-    const area = await areaOf(manager, c.req.param('id'));
-    if (name !== undefined && name !== area.name) {
-      await nameIsFree(manager, name);
-      // The conditions go on being about it.
-      for (const sieve of await manager.find(Sieve, {}))
-        sieve.tree = mapConditions(sieve.tree, (expr) => renamedArea(expr, area.name, name));
-      area.name = name;
-    }
-    if (shape !== undefined) area.shape = (await validShape(shape)).shape;
-    await manager.flush();
+    const { name, shape, from } = areaChangeRequest.parse(await c.req.json());
+    const valid = shape && (await validShape(shape)).shape;
+    await em().transactional(async (manager) => {
+      const area = await areaOf(manager, c.req.param('id'));
+      refuseFromElsewhere(`The area ${area.name}`, area, from);
+      if (name !== undefined && name !== area.name) {
+        await nameIsFree(manager, name);
+        // The conditions go on being about it.
+        for (const sieve of await manager.find(Sieve, {}))
+          sieve.tree = mapConditions(sieve.tree, (expr) => renamedArea(expr, area.name, name));
+        area.name = name;
+      }
+      if (valid) area.shape = valid;
+    });
     await areasChanged(services);
     return c.json(await workspaceState(em()));
   });
   routes.delete('/areas/:id', async (c) => {
-    const manager = em();
-    const area = await areaOf(manager, c.req.param('id'));
-    await notUsed(manager, 'The area is used', (expr) => areasIn(expr).includes(area.name));
-    await manager.remove(area).flush();
+    await em().transactional(async (manager) => {
+      const area = await areaOf(manager, c.req.param('id'));
+      await notUsed(manager, 'The area is used', (expr) => areasIn(expr).includes(area.name));
+      manager.remove(area);
+    });
     await areasChanged(services);
     return c.body(null, 204);
   });

@@ -5,7 +5,8 @@ import { CodeList, SourceColumn } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
 import { addColumn, loadTable } from '../store/table_store.ts';
 import { sourceInfo, workspaceOf, workspaceState } from '../workspace.ts';
-import { codeListOfColumns, codeListRequest, columnChange, derivedColumnRequest } from './contract.ts';
+import { codeListOfColumns, codeListRequest, columnChangeRequest, derivedColumnRequest } from './contract.ts';
+import { refuseFromElsewhere } from './elsewhere.ts';
 import { id } from './ids.ts';
 import { notUsed } from './in_use.ts';
 import { askSource, sourceChanged, sourceOf, type Services } from './services.ts';
@@ -16,10 +17,11 @@ export function columnRoutes(services: Services): Hono {
   const { store } = services;
   const em = () => entities(store);
   routes.patch('/sources/:id/columns/:column', async (c) => {
-    const change = columnChange.parse(await c.req.json());
+    const { from, ...change } = columnChangeRequest.parse(await c.req.json());
     const manager = em();
     const column = await manager.findOne(SourceColumn, { source: id(c.req.param('id')), name: c.req.param('column') });
     if (!column) throw new HTTPException(404, { message: 'There is no such column' });
+    refuseFromElsewhere(`The column ${column.name}`, { ...column, codeList: column.codeList?.id ?? null }, from);
     const { codeList, title, description, ...rest } = change;
     Object.assign(column, rest);
     if (title !== undefined) column.title = title === '' ? null : title;
@@ -42,12 +44,14 @@ export function columnRoutes(services: Services): Hono {
   });
   routes.delete('/sources/:id/columns/:column', async (c) => {
     const sourceId = id(c.req.param('id'));
-    const column = await em().findOne(SourceColumn, { source: sourceId, name: c.req.param('column') });
-    if (!column?.derivation)
-      throw new HTTPException(400, { message: 'Only derived columns can be removed; hide the column instead' });
-    const isAboutColumn = (expr: Expr) => propertiesIn(expr).includes(column.name);
-    await notUsed(em(), 'The column is used', isAboutColumn, (sieve) => sieve.source.id !== sourceId);
-    await em().nativeDelete(SourceColumn, { id: column.id });
+    await em().transactional(async (manager) => {
+      const column = await manager.findOne(SourceColumn, { source: sourceId, name: c.req.param('column') });
+      if (!column?.derivation)
+        throw new HTTPException(400, { message: 'Only derived columns can be removed; hide the column instead' });
+      const isAboutColumn = (expr: Expr) => propertiesIn(expr).includes(column.name);
+      await notUsed(manager, 'The column is used', isAboutColumn, (sieve) => sieve.source.id !== sourceId);
+      await manager.nativeDelete(SourceColumn, { id: column.id });
+    });
     await sourceChanged(services, sourceId);
     return c.json(sourceInfo(await sourceOf(em(), c.req.param('id'))));
   });

@@ -131,6 +131,8 @@ export const newArea = areaInfo.omit({ id: true });
 export type NewArea = z.infer<typeof newArea>;
 export const areaChange = newArea.partial();
 export type AreaChange = z.infer<typeof areaChange>;
+/** A change, and what it was made from: it is refused where that is something else by now. */
+export const areaChangeRequest = areaChange.extend({ from: areaChange.optional() });
 
 /** A shape that is valid, and what was wrong with the one given; null when nothing was. */
 export interface ValidAnswer {
@@ -206,6 +208,8 @@ export const workspaceState = z.object({
 export type WorkspaceState = z.infer<typeof workspaceState>;
 
 export const workspaceChange = z.object({ name: name.optional(), asOf: isoDay.nullable().optional() });
+export type WorkspaceChange = z.infer<typeof workspaceChange>;
+export const workspaceChangeRequest = workspaceChange.extend({ from: workspaceChange.optional() });
 export const sourceChange = z.object({ name, shapes: z.enum(['original', 'repaired']) }).partial();
 export const columnChange = z
   .object({
@@ -216,6 +220,7 @@ export const columnChange = z
   })
   .partial();
 export type ColumnChange = z.infer<typeof columnChange>;
+export const columnChangeRequest = columnChange.extend({ from: columnChange.optional() });
 export const derivedColumnRequest = z.object({
   name,
   derivation: z.object({
@@ -565,6 +570,8 @@ export interface JobState {
 }
 export interface ErrorAnswer {
   error: string;
+  /** Refused because another window has changed the same meanwhile. */
+  elsewhere?: true;
 }
 
 /** What can be asked of a source, each as a POST to `/sources/:id/` and its name. */

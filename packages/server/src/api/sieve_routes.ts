@@ -71,18 +71,19 @@ export function sieveRoutes(services: Services): Hono {
     });
   });
   routes.delete('/sieves/:id', async (c) => {
-    const manager = em();
-    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
-    if (sieve?.name) await notNamed(manager, layerRef('SIEVE', sieve.name), 'The sieve is needed', sieve.id);
-    if (sieve) {
-      const feeds = await manager.find(Feed, { sieve: sieve.id });
-      if (feeds.length > 0)
-        goneFeeds.set(
-          sieve.id,
-          feeds.map(({ id: link, madeAt, collection, frozen }) => ({ id: link, madeAt, collection, frozen })),
-        );
-      await em().nativeDelete(Sieve, { id: sieve.id });
-    }
+    await em().transactional(async (manager) => {
+      const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) });
+      if (sieve?.name) await notNamed(manager, layerRef('SIEVE', sieve.name), 'The sieve is needed', sieve.id);
+      if (sieve) {
+        const feeds = await manager.find(Feed, { sieve: sieve.id });
+        if (feeds.length > 0)
+          goneFeeds.set(
+            sieve.id,
+            feeds.map(({ id: link, madeAt, collection, frozen }) => ({ id: link, madeAt, collection, frozen })),
+          );
+        await manager.nativeDelete(Sieve, { id: sieve.id });
+      }
+    });
     return c.body(null, 204);
   });
 

@@ -34,12 +34,13 @@ export function sourceRoutes(services: Services): Hono {
   });
   routes.delete('/sources/:id', async (c) => {
     const { id: sourceId, name } = await sourceOf(em(), c.req.param('id'));
-    const manager = em();
-    const own = await manager.find(Sieve, { source: sourceId });
-    const going = [layerRef('SOURCE', name), ...own.flatMap((sieve) => (sieve.name ? [layerRef('SIEVE', sieve.name)] : []))]; // prettier-ignore
-    for (const ref of going)
-      await notUsed(manager, `${ref.args[0]} is needed`, isAbout(ref), (sieve) => sieve.source.id === sourceId);
-    await em().nativeDelete(Source, { $or: [{ id: sourceId }, { versionOf: sourceId }] });
+    await em().transactional(async (manager) => {
+      const own = await manager.find(Sieve, { source: sourceId });
+      const going = [layerRef('SOURCE', name), ...own.flatMap((sieve) => (sieve.name ? [layerRef('SIEVE', sieve.name)] : []))]; // prettier-ignore
+      for (const ref of going)
+        await notUsed(manager, `${ref.args[0]} is needed`, isAbout(ref), (sieve) => sieve.source.id === sourceId);
+      await manager.nativeDelete(Source, { $or: [{ id: sourceId }, { versionOf: sourceId }] });
+    });
     await sourceChanged(services, sourceId);
     return c.body(null, 204);
   });

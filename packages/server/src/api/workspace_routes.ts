@@ -3,7 +3,8 @@ import { searchCrs } from '../crs/epsg.ts';
 import { pdfPage } from '../page/page.ts';
 import { entities } from '../store/store.ts';
 import { workspaceOf, workspaceState } from '../workspace.ts';
-import { crsQuery, pageRequest, workspaceChange, type CrsAnswer } from './contract.ts';
+import { crsQuery, pageRequest, workspaceChangeRequest, type CrsAnswer } from './contract.ts';
+import { refuseFromElsewhere } from './elsewhere.ts';
 import type { Services } from './services.ts';
 
 /** The workspace as a whole. */
@@ -14,10 +15,12 @@ export function workspaceRoutes(services: Services): Hono {
   routes.get('/workspace', async (c) => c.json(await workspaceState(em())));
 
   routes.patch('/workspace', async (c) => {
-    const change = workspaceChange.parse(await c.req.json());
-    const manager = em();
-    Object.assign(await workspaceOf(manager), change);
-    await manager.flush();
+    const { from, ...change } = workspaceChangeRequest.parse(await c.req.json());
+    await em().transactional(async (manager) => {
+      const workspace = await workspaceOf(manager);
+      refuseFromElsewhere('The workspace', workspace, from);
+      Object.assign(workspace, change);
+    });
     return c.json(await workspaceState(em()));
   });
 

@@ -27,6 +27,7 @@ import type {
   SieveConflict,
   SieveInfo,
   SourceInfo,
+  WorkspaceChange,
   WorkspaceState,
   SiftHead,
 } from '@clean-sieve/server/api';
@@ -52,6 +53,9 @@ export class ConflictError extends ApiError {
   }
 }
 
+/** A change that was refused because another window has changed the same meanwhile. */
+export class ElsewhereError extends ApiError {}
+
 async function request(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
@@ -63,6 +67,7 @@ async function request(path: string, init?: RequestInit): Promise<Response> {
   if (response.ok) return response;
   const body = (await response.json().catch(() => null)) as Partial<SieveConflict> | null;
   if (body?.error !== undefined && body.current) throw new ConflictError({ error: body.error, current: body.current });
+  if (body?.elsewhere) throw new ElsewhereError(body.error!, response.status);
   throw new ApiError(body?.error ?? `The server answered ${response.status}`, response.status);
 }
 
@@ -79,8 +84,8 @@ const ask = <K extends QuestionName>(name: K, sourceId: number, question: Questi
 
 export const api = {
   workspace: () => json<WorkspaceState>('/workspace'),
-  changeWorkspace: (change: { name?: string; asOf?: string | null }) =>
-    json<WorkspaceState>('/workspace', 'PATCH', change),
+  changeWorkspace: (change: WorkspaceChange, from?: WorkspaceChange) =>
+    json<WorkspaceState>('/workspace', 'PATCH', { ...change, from }),
 
   source: (id: number) => json<SourceInfo>(`/sources/${id}`),
   renameSource: (id: number, name: string) => json<SourceInfo>(`/sources/${id}`, 'PATCH', { name }),
@@ -136,7 +141,9 @@ export const api = {
     json<BufferedAnswer>('/areas/buffered', 'POST', { geometry, metres }),
   shapeOf: (sourceId: number, tree: Group, row: number | null) => ask('shape', sourceId, { tree, row }),
   nearby: async (sourceId: number, box: Question<'nearby'>['box']) => (await ask('nearby', sourceId, { box })).shapes,
-  changeArea: (id: number, change: AreaChange) => json<WorkspaceState>(`/areas/${id}`, 'PATCH', change),
+  /** @param from what the change was made from; throws an ElsewhereError where that is something else by now */
+  changeArea: (id: number, change: AreaChange, from?: AreaChange) =>
+    json<WorkspaceState>(`/areas/${id}`, 'PATCH', { ...change, from }),
   removeArea: (id: number) => request(`/areas/${id}`, { method: 'DELETE' }),
 
   extract: (request: ExtractRequest) => json<JobState>('/extracts', 'POST', request),
@@ -183,8 +190,8 @@ export const api = {
   remarks: async (sourceId: number) => (await json<RemarksAnswer>(`/sources/${sourceId}/remarks`)).remarks,
   profile: (sourceId: number, column: string) => ask('profile', sourceId, { column }),
   offers: async (sourceId: number, column: string) => (await ask('offers', sourceId, { column })).offers,
-  changeColumn: (sourceId: number, column: string, change: ColumnChange) =>
-    json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'PATCH', change),
+  changeColumn: (sourceId: number, column: string, change: ColumnChange, from?: ColumnChange) =>
+    json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'PATCH', { ...change, from }),
   deriveColumn: (sourceId: number, name: string, derivation: Derivation) =>
     json<SourceInfo>(`/sources/${sourceId}/columns`, 'POST', { name, derivation }),
   removeColumn: (sourceId: number, column: string) =>

@@ -30,7 +30,7 @@ import type {
   SourceInfo,
   WorkspaceState,
 } from '@clean-sieve/server/api';
-import { api, ApiError, ConflictError } from '../api/client.ts';
+import { api, ApiError, ConflictError, ElsewhereError } from '../api/client.ts';
 import { columnText } from '../words/cells.ts';
 import { PALETTE } from '../words/palette.ts';
 import { useHistory } from './history.ts';
@@ -354,14 +354,43 @@ export const useWorkspace = defineStore('workspace', () => {
     }
   }
 
-  async function setAsOf(day: string | null): Promise<void> {
-    const before = asOf.value;
-    const apply = async (value: string | null) => {
-      asOf.value = (await api.changeWorkspace({ asOf: value })).asOf;
+  /**
+   * Changes what other windows can change too; can be undone. Where one of them has, that is shown, and the change offered once
+   * more.
+   * @param now how it is in this window, at least in what changes
+   */
+  async function changeShared<T extends object>(
+    entry: { label: string; key?: string },
+    now: () => T,
+    change: T,
+    send: (state: T, from: T | undefined) => Promise<void>,
+  ): Promise<void> {
+    const shown = () => Object.fromEntries(Object.keys(change).map((field) => [field, now()[field as keyof T]])) as T;
+    const put = (state: T, checked = true) => send(state, checked ? shown() : undefined);
+    const make = async (checked: boolean) => {
+      const before = shown();
+      await put(change, checked);
+      history.record({ ...entry, undo: () => put(before), redo: () => put(change) });
     };
     try {
-      await apply(day);
-      history.record({ label: 'as-of date', undo: () => apply(before), redo: () => apply(day) });
+      await make(true);
+    } catch (error) {
+      if (!(error instanceof ElsewhereError)) throw error;
+      await load();
+      notices.offer(`${error.message}. It is shown as it is now.`, 'Use mine', () => make(false));
+    }
+  }
+
+  async function setAsOf(day: string | null): Promise<void> {
+    try {
+      await changeShared(
+        { label: 'as-of date' },
+        () => ({ asOf: asOf.value }),
+        { asOf: day },
+        async (change, from) => {
+          asOf.value = (await api.changeWorkspace(change, from)).asOf;
+        },
+      );
     } catch (error) {
       notices.complain(error);
     }
@@ -421,13 +450,12 @@ export const useWorkspace = defineStore('workspace', () => {
 
   /** Renames an area or gives it another shape; every condition that uses it follows. Can be undone. */
   async function changeArea(area: AreaInfo, change: AreaChange, key?: string): Promise<void> {
-    const before: AreaChange = { ...(change.name === undefined ? {} : { name: area.name }), ...(change.shape ? { shape: area.shape } : {}) }; // prettier-ignore
-    const put = async (state: AreaChange) => {
+    const entry = { label: `area ${change.name ?? area.name}`, key: key && `area:${area.id}:${key}` };
+    const now = (): AreaChange => areas.value.find(({ id }) => id === area.id) ?? area;
+    await changeShared(entry, now, change, async (state, from) => {
       await save();
-      take(await api.changeArea(area.id, state));
-    };
-    await put(change);
-    history.record({ label: `area ${change.name ?? area.name}`, key: key && `area:${area.id}:${key}`, undo: () => put(before), redo: () => put(change) }); // prettier-ignore
+      take(await api.changeArea(area.id, state, from));
+    });
   }
 
   /** Removes an area that no condition uses; can be undone. */
@@ -455,13 +483,12 @@ export const useWorkspace = defineStore('workspace', () => {
 
   /** Changes how a column is shown; can be undone. */
   async function changeColumn(sourceId: number, column: ColumnInfo, change: ColumnChange): Promise<void> {
-    const before = Object.fromEntries(
-      Object.keys(change).map((field) => [field, column[field as keyof ColumnChange]]),
-    ) as ColumnChange;
-    const apply = async (state: ColumnChange) => putSource(await api.changeColumn(sourceId, column.name, state));
+    const now = (): ColumnChange =>
+      sources.value.find(({ id }) => id === sourceId)?.columns.find(({ name: one }) => one === column.name) ?? column;
     try {
-      await apply(change);
-      history.record({ label: `column ${column.name}`, undo: () => apply(before), redo: () => apply(change) });
+      await changeShared({ label: `column ${column.name}` }, now, change, async (state, from) =>
+        putSource(await api.changeColumn(sourceId, column.name, state, from)),
+      );
     } catch (error) {
       notices.complain(error);
     }
