@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref } from 'vue';
-import BringIn from './bringin/BringIn.vue';
+import { defineAsyncComponent, onBeforeUnmount, onMounted, ref } from 'vue';
 import TopBar from './shell/TopBar.vue';
-import TwoWindows from './shell/TwoWindows.vue';
 import { useNotices } from './stores/notices.ts';
 import { useWorkspace } from './stores/workspace.ts';
+
+const BringIn = defineAsyncComponent(() => import('./bringin/BringIn.vue'));
+const TwoWindows = defineAsyncComponent(() => import('./shell/TwoWindows.vue'));
 
 const workspace = useWorkspace();
 const notices = useNotices();

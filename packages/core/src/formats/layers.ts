@@ -4,7 +4,8 @@ import { looksLikeRows } from './csv/decoding.ts';
 import type { Format, LayerInfo, ReadOptions, ReadResult } from './format.ts';
 import type { Input, SqliteFile } from './input.ts';
 import { Cancelled, ReadError } from './read_error.ts';
-import { formatOfEnding, isArchive, recognise, SHAPEFILE_PARTS } from './registry.ts';
+import { formatOfEnding, isArchive, recognise } from './registry.ts';
+import { SHAPEFILE_PARTS } from './shapefile/parts.ts';
 import { filesInArchive } from './zip/archive.ts';
 
 /** A layer that can be read, and the file that it is in: the file given, or one in the archive given. */

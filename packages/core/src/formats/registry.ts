@@ -17,8 +17,6 @@ export const FORMATS: readonly Format[] = [geojson, geojsonSeq, csv, geopackage,
 
 /** Endings of archives, which are opened for the files in them. */
 export const ARCHIVES = ['.zip', '.kmz'];
-/** Endings of the parts of a shapefile beside the .shp itself. */
-export const SHAPEFILE_PARTS = ['.dbf', '.shx', '.prj', '.cpg', '.qix', '.sbn', '.sbx', '.shp.xml', '.qmd', '.cst'];
 
 export function formatNamed(name: string): Format {
   const format = FORMATS.find((candidate) => candidate.name === name);

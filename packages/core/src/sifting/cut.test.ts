@@ -11,7 +11,7 @@ import { parseFilter } from '../filters/parser.ts';
 import { printFilter } from '../filters/printer.ts';
 import type { Expr } from '../filters/ast.ts';
 import { Geos } from '../geos/geos.ts';
-import { measureOfGeometry } from '../space/measure.ts';
+import { measureOfGeometry } from '../space/measure_geometry.ts';
 import { planeMeasure } from '../space/plane.ts';
 import { cutPlaceOf, cutRows } from './cut.ts';
 import { Sifter } from './sifter.ts';

@@ -14,7 +14,7 @@ import { positionsIn } from '../filters/check.ts';
 import { isSpaceForm, placeOf, type Form } from '../filters/form.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';
-import { measureOfGeometry } from '../space/measure.ts';
+import { measureOfGeometry } from '../space/measure_geometry.ts';
 import { commonWith, coveredBy, dimensionOf, type OverlaySide } from './overlay.ts';
 import type { Sifter } from './sifter.ts';
 import { overlaySides } from './spatial.ts';

@@ -4,7 +4,7 @@ import { count } from '../features/mask.ts';
 import { TableBuilder } from '../features/table_builder.ts';
 import { call, property } from '../filters/ast.ts';
 import { Geos } from '../geos/geos.ts';
-import { measureOfGeometry } from '../space/measure.ts';
+import { measureOfGeometry } from '../space/measure_geometry.ts';
 import { layerCall } from './spatial.ts';
 import { Sifter } from './sifter.ts';
 

@@ -1,6 +1,7 @@
 import type { Geometry } from 'geojson';
 import { TableBuilder } from '../features/table_builder.ts';
 import { measureOf } from './measure.ts';
+import { measureOfGeometry } from './measure_geometry.ts';
 
 const measured = (...geometries: Geometry[]) => {
   const builder = new TableBuilder();
@@ -24,4 +25,21 @@ test('holes are taken off, lines have a length, points neither', () => {
   const line = measured({ type: 'LineString', coordinates: [[0, 0], [0, 1]] }, { type: 'Point', coordinates: [5, 5] }); // prettier-ignore
   expect(line.length).toBeCloseTo(110_574.389, 2);
   expect(line.area).toBe(0);
+});
+
+test('a geometry by itself measures the same as a feature, whatever it is made of', () => {
+  const ring = (x: number, y: number, w: number) => [[x, y], [x + w, y], [x + w, y + w], [x, y + w], [x, y]]; // prettier-ignore
+  const shapes: Geometry[] = [
+    { type: 'LineString', coordinates: [[0, 0], [5, 9], [20, -3]] }, // prettier-ignore
+    { type: 'MultiLineString', coordinates: [[[0, 0], [5, 9]], [[170, 3], [-170, 8]]] }, // prettier-ignore
+    { type: 'Polygon', coordinates: [ring(0, 0, 9), ring(2, 2, 3).reverse()] },
+    { type: 'MultiPolygon', coordinates: [[ring(0, 0, 9).reverse()], [ring(40, -60, 2)]] },
+    { type: 'Point', coordinates: [1, 1] },
+  ];
+  const all: Geometry = { type: 'GeometryCollection', geometries: shapes };
+  for (const shape of [...shapes, all]) {
+    const [one, other] = [measureOfGeometry(shape), measured(shape)];
+    expect(Math.abs(one.area - other.area)).toBeLessThanOrEqual(1e-12 * other.area);
+    expect(Math.abs(one.length - other.length)).toBeLessThanOrEqual(1e-12 * other.length);
+  }
 });

@@ -1,6 +1,6 @@
 import type { Geometry } from 'geojson';
 import { utm } from '../grids/grid.ts';
-import { measureOfGeometry } from './measure.ts';
+import { measureOfGeometry } from './measure_geometry.ts';
 import { fourNumbers, readShape } from './read_shape.ts';
 import { Shape } from './shape.ts';
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import type { Position } from 'geojson';
 import library from 'geographiclib-geodesic';
-import { measureOfGeometry } from './measure.ts';
+import { measureOfGeometry } from './measure_geometry.ts';
 import { straightMeasure } from './straight_measure.ts';
 
 const polygon = (...coordinates: Position[][]) => straightMeasure({ type: 'Polygon', coordinates }).area;

@@ -1,6 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 import { ECCENTRICITY_2, EQUATORIAL_RADIUS } from './geodesic.ts';
-import type { Measure } from './measure.ts';
+import type { Measure } from './measure_geometry.ts';
 
 const RADIANS = Math.PI / 180;
 const ECCENTRICITY = Math.sqrt(ECCENTRICITY_2);

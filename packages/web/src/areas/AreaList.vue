@@ -2,16 +2,17 @@
 import { mdiDotsHorizontal, mdiVectorPolygon } from '@mdi/js';
 import { areaRef, call, GEOMETRY_NAME, isBuffer, property, reachOf, type Expr } from '@clean-sieve/core';
 import type { AreaInfo } from '@clean-sieve/server/api';
-import { nextTick, ref } from 'vue';
+import { defineAsyncComponent, nextTick, ref } from 'vue';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import AreaSheet from './AreaSheet.vue';
 import { api } from '../api/client.ts';
 import { measured } from '../words/numbers.ts';
-import ManyLayers from './ManyLayers.vue';
 import { sizeInWords } from './size.ts';
+
+const AreaSheet = defineAsyncComponent(() => import('./AreaSheet.vue'));
+const ManyLayers = defineAsyncComponent(() => import('./ManyLayers.vue'));
 
 const workspace = useWorkspace();
 const show = useMapShow();

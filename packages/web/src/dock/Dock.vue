@@ -7,7 +7,8 @@ import { useWorkspace } from '../stores/workspace.ts';
 import { plural } from '../words/numbers.ts';
 import FeatureTable from './FeatureTable.vue';
 import PicksMenu from './PicksMenu.vue';
-import TimeChart from './TimeChart.vue';
+
+const TimeChart = defineAsyncComponent(() => import('./TimeChart.vue'));
 
 const FilterText = defineAsyncComponent(() => import('./text/FilterText.vue'));
 const workspace = useWorkspace();

@@ -1,13 +1,14 @@
 <script setup lang="ts">
-import { watch } from 'vue';
+import { defineAsyncComponent, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import Dock from '../dock/Dock.vue';
-import HandOver from '../handover/HandOver.vue';
-import MapView from '../map/MapView.vue';
 import SourceList from '../sources/SourceList.vue';
 import SiftStack from '../stack/SiftStack.vue';
 import { useHandOver } from '../stores/hand_over.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+
+const HandOver = defineAsyncComponent(() => import('../handover/HandOver.vue'));
+const MapView = defineAsyncComponent(() => import('../map/MapView.vue'));
 
 const workspace = useWorkspace();
 const route = useRoute();

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiBroadcast, mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js';
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
-import { computed, ref } from 'vue';
+import { computed, defineAsyncComponent, ref } from 'vue';
 import { useBringIn } from '../stores/bring_in.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -10,11 +10,12 @@ import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
 import { PALETTE } from '../words/palette.ts';
-import SourceSheet from './SourceSheet.vue';
-import VersionSheet from './VersionSheet.vue';
 import AreaList from '../areas/AreaList.vue';
-import FeedSheet from '../feeds/FeedSheet.vue';
 import SieveMark from '../words/SieveMark.vue';
+
+const SourceSheet = defineAsyncComponent(() => import('./SourceSheet.vue'));
+const VersionSheet = defineAsyncComponent(() => import('./VersionSheet.vue'));
+const FeedSheet = defineAsyncComponent(() => import('../feeds/FeedSheet.vue'));
 
 const workspace = useWorkspace();
 const sifting = useSifting();

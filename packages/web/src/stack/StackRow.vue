@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { mdiContentDuplicate, mdiDrag, mdiTrashCanOutline } from '@mdi/js';
 import { conditionInWords, exprOfForm, formOfExpr, type Condition } from '@clean-sieve/core';
-import { computed, nextTick, ref, watch } from 'vue';
+import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, share } from '../words/numbers.ts';
-import ConditionEditor from './ConditionEditor.vue';
 import { useTreeEditing } from './tree_editing.ts';
+
+const ConditionEditor = defineAsyncComponent(() => import('./ConditionEditor.vue'));
 
 const props = defineProps<{ condition: Condition; off?: boolean; nested?: boolean }>();
 const workspace = useWorkspace();
