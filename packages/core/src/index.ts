@@ -74,6 +74,7 @@ export * from './sifting/sifter.ts';
 export * from './sifting/spatial.ts';
 export * from './sifting/stack.ts';
 export * from './sifting/why.ts';
+export * from './sifting/without_each.ts';
 export * from './space/geodesic.ts';
 export * from './space/measure.ts';
 export * from './space/measure_geometry.ts';

@@ -1,9 +1,9 @@
 import { count, countAnd } from '../features/mask.ts';
-import { activeConditions, exprOfTree, type Group } from '../filters/tree.ts';
+import { exprOfTree, type Group } from '../filters/tree.ts';
 import { nearestBound, type NearestBound } from './bound_curve.ts';
 import type { Side } from './movable.ts';
 import type { Sifter } from './sifter.ts';
-import { nearMisses } from './stack.ts';
+import { withoutEach } from './without_each.ts';
 
 /** Why nothing is kept, and the smallest moves of a bound that would keep something. */
 export interface Emptiness {
@@ -30,11 +30,13 @@ export function emptiness(sifter: Sifter, root: Group): Emptiness | null {
     members.forEach((a, i) =>
       members.slice(i + 1).forEach((b) => countAnd(a.mask, b.mask) === 0 && pairs.push([a.id, b.id])),
     );
-  const conditions = activeConditions(root);
-  const without = conditions
-    .map(({ id }) => ({ id, kept: count(nearMisses(sifter, root, id)) }))
-    .filter(({ kept }) => kept > 0)
-    .sort((a, b) => b.kept - a.kept);
+  const without: { id: string; kept: number }[] = [];
+  // Nothing is kept: what is kept without a condition fails on it alone.
+  withoutEach(sifter, root, ({ kind, id }, { yes }) => {
+    const kept = kind === 'condition' ? count(yes) : 0;
+    if (kept > 0) without.push({ id, kept });
+  });
+  without.sort((a, b) => b.kept - a.kept);
   const bounds = without.flatMap(({ id }) =>
     (['low', 'high'] as Side[]).flatMap((side) => nearestBound(sifter, root, id, side) ?? []),
   );

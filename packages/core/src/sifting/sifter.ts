@@ -63,7 +63,11 @@ export function unknownOf({ yes, possible }: Verdict): Mask {
   return andNot(possible, yes);
 }
 
-const REMEMBERED = 384;
+/** Bytes that remembered verdicts and their expressions may take, for one source. */
+const MOST_BYTES = 192 * 2 ** 20;
+
+const bytesOf = (key: string, { yes, possible }: Verdict) =>
+  2 * key.length + yes.byteLength + (possible === yes ? 0 : possible.byteLength);
 
 /**
  * Evaluates filters on one table. Every part of an expression is remembered by its text, so that a change to one
@@ -83,6 +87,7 @@ export class Sifter {
   layers: ReadonlyMap<string, Layer> = new Map();
   #geos: Geos | null;
   #memory = new Map<string, Verdict>();
+  #remembered = 0;
   #resolve: Resolve;
 
   /** @param geos needed for the relations that `needsEngine` names */
@@ -181,7 +186,12 @@ export class Sifter {
     assertSound(verdict.yes, this.table.rows);
     assertSound(verdict.possible, this.table.rows);
     this.#memory.set(key, verdict);
-    if (this.#memory.size > REMEMBERED) this.#memory.delete(this.#memory.keys().next().value!);
+    this.#remembered += bytesOf(key, verdict);
+    for (const [oldest, old] of this.#memory) {
+      if (this.#remembered <= MOST_BYTES) break;
+      this.#memory.delete(oldest);
+      this.#remembered -= bytesOf(oldest, old);
+    }
     return verdict;
   }
 

@@ -12,7 +12,6 @@ import {
   Geos,
   isGeographic,
   isParsed,
-  keptWithout,
   needsEngine,
   parseDate,
   parseFilter,
@@ -29,6 +28,7 @@ import {
   type FeatureTable,
   type Parsed,
   type TreeNode,
+  withoutEach,
 } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
 import { writeOut, type OutOptions } from './out.ts';
@@ -171,6 +171,8 @@ function stackOf(sifter: Sifter, expr: Expr): StackLine[] {
   let next = 0;
   const tree = treeOfExpr(expr, emptyTree(), () => `n${next++}`);
   const { rows } = siftTree(sifter, tree);
+  const without = new Map<string, number>();
+  withoutEach(sifter, tree, (node, verdict) => without.set(node.id, count(verdict.yes)));
   const lines: StackLine[] = [];
   const add = (node: TreeNode, level: number) => {
     const row = rows.find(({ id }) => id === node.id);
@@ -184,7 +186,7 @@ function stackOf(sifter: Sifter, expr: Expr): StackLine[] {
         left,
         unknown,
         alone,
-        without: keptWithout(sifter, tree, node.id),
+        without: without.get(node.id)!,
       });
     }
     if (node.kind === 'group') node.children.forEach((child) => add(child, level + 1));

@@ -2,11 +2,11 @@ import {
   boundCurve,
   columnNamed,
   count,
+  andNot,
   displayTile,
   distinctValues,
   emptiness,
   explainFeature,
-  exprOfTree,
   extentOfRows,
   featureText,
   figuresOf,
@@ -16,10 +16,7 @@ import {
   has,
   histogram,
   keptBy,
-  keptWithout,
   lonLatGeometryAt,
-  nearMisses,
-  nodesIn,
   packTile,
   printGeometry,
   profileOf,
@@ -28,6 +25,7 @@ import {
   timeCounts,
   typeOffers,
   valueAt,
+  withoutEach,
   type Column,
   type FeatureTable,
   type Geos,
@@ -140,17 +138,16 @@ function pairs(table: FeatureTable, code: string, meaning: string): [string, str
 
 function siftFrame(sifter: Sifter, selection: Selection, today: number | null): Uint8Array<ArrayBuffer> {
   const { tree } = selection;
-  const { total, kept, unknown, rows } = siftTree(sifter, tree);
+  const { total, kept, unknown, rows, mask } = siftTree(sifter, tree);
   const missed: Record<string, number> = {};
   const without: Record<string, number> = {};
-  for (const { node } of nodesIn(tree)) {
-    if (exprOfTree(node) === null) continue;
-    without[node.id] = keptWithout(sifter, tree, node.id);
-    if (node.kind === 'condition') missed[node.id] = count(nearMisses(sifter, tree, node.id));
-  }
+  withoutEach(sifter, tree, (node, verdict) => {
+    without[node.id] = count(verdict.yes);
+    if (node.kind === 'condition') missed[node.id] = count(andNot(verdict.yes, mask));
+  });
   return packSift(
     { total, kept, unknown, rows, nearMisses: missed, without, findings: findingsOf(sifter, tree, rows, today) },
-    selected(sifter, selection),
+    selection.nearMissesOf === undefined ? mask : selected(sifter, selection),
   );
 }
 
