@@ -44,5 +44,36 @@ export default tseslint.config(
     files: ['packages/server/src/cli/**', 'bench/**', 'demo/**', 'tests/*/run*.ts'],
     rules: { 'no-console': 'off' },
   },
+  // Imports point one way: web → (API types of) server → core. The core knows no DOM (its own tsconfig), no Node and no server.
+  {
+    files: ['packages/core/src/**'],
+    ignores: ['**/*.test.ts', '**/*.arbitrary.ts'],
+    rules: without('node:*', '@clean-sieve/*', 'hono', 'hono/*', '@mikro-orm/*', 'vue', 'vue/*', 'ol', 'ol/*'),
+  },
+  {
+    files: ['packages/server/src/**'],
+    rules: without('@clean-sieve/web', '@clean-sieve/web/*', 'vue', 'vue/*', 'ol', 'ol/*', 'vuetify', 'vuetify/*'),
+  },
+  {
+    files: ['packages/web/src/**'],
+    ignores: ['**/*.test.ts'],
+    rules: without(
+      'node:*',
+      '@clean-sieve/server/*',
+      '!@clean-sieve/server/api',
+      '!@clean-sieve/server/api/sift_frame',
+      '@mikro-orm/*',
+      'hono',
+      'hono/*',
+      '../../../*',
+    ),
+  },
   prettier,
 );
+
+/** Forbids imports of these; written as in .gitignore. */
+function without(...group) {
+  return {
+    '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group, message: 'Imports point one way: web → server → core' }] }], // prettier-ignore
+  };
+}

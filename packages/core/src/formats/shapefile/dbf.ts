@@ -103,7 +103,7 @@ function encodingOf(declared: string | null, languageDriver: number, records: Ui
   }
 }
 
-function valueOf(field: Field, bytes: Uint8Array, decoder: TextDecoder): Value {
+function valueOf(field: Field, bytes: Uint8Array, decoder: InstanceType<typeof TextDecoder>): Value {
   const text = decoder.decode(bytes).replaceAll('\0', '').replace(/ +$/, '');
   const plain = text.trim();
   switch (field.type) {
