@@ -10,8 +10,8 @@ export default defineConfig({
   globalTimeout: 28 * 60_000,
   // Two servers and two browsers share the processor, and some answers wait for a thread to start.
   expect: { timeout: 30_000 },
-  // On a machine that others slow down, a flow gets a second go; it is told as flaky then.
-  retries: 1,
+  // What is flaky is mended.
+  retries: 0,
   reporter: 'line',
   use: {
     viewport: { width: 1280, height: 800 },
