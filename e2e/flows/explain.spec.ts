@@ -86,3 +86,30 @@ test('a name that mentions a value that has gone is marked, and can follow the c
   await page.getByRole('button', { name: 'let the conditions name it' }).click();
   await expect(stack.getByRole('heading', { level: 1 })).toHaveText('Storm risk 70 or more');
 });
+
+test('of several features at one place each can be seen, the kept ones first', async ({ surface }) => {
+  const { page } = surface;
+  const three = [0, 1, 2].map((n) => ({ type: 'Feature', geometry: { type: 'Point', coordinates: [8, 47] }, properties: { unit: `U-${n}`, floor: n } })); // prettier-ignore
+  const far = { type: 'Feature', geometry: { type: 'Point', coordinates: [8.2, 47.2] }, properties: { unit: 'U-9', floor: 9 } }; // prettier-ignore
+  const low = { type: 'Feature', geometry: { type: 'Point', coordinates: [7.8, 46.8] }, properties: { unit: 'U-8', floor: 8 } }; // prettier-ignore
+  await surface.bringIn('units.geojson', JSON.stringify({ type: 'FeatureCollection', features: [...three, far, low] }));
+  await expect(page.getByTestId('notice')).toContainText('units: 5 features');
+  await surface.addColumn('floor');
+  await surface.chooseTest('or more');
+  await page.getByTestId('value').locator('input').fill('1');
+  await surface.done();
+  await expect(surface.kept).toHaveText('4');
+  await surface.clickMap(0, 0);
+  const card = page.getByTestId('card');
+  const name = card.locator('header b');
+  await expect(card.getByTestId('there')).toContainText('1 of 3 here');
+  // The one drawn last is on top, and of those that are sifted out none is before one that is kept.
+  await expect(name).toHaveText('U-2');
+  await card.getByRole('button', { name: 'The next one, at this place' }).click();
+  await expect(name).toHaveText('U-1');
+  await card.getByRole('button', { name: 'The next one, at this place' }).click();
+  await expect(name).toHaveText('U-0');
+  await expect(card).toContainText('sifted out');
+  await card.getByRole('button', { name: 'The one before, at this place' }).click();
+  await expect(card.getByTestId('there')).toContainText('2 of 3 here');
+});

@@ -242,8 +242,12 @@ header {
   display: flex;
   align-items: center;
   gap: 4px;
+  margin: 2px 0 6px -4px;
   color: var(--soft);
   font-size: 13px;
+}
+.there .close {
+  margin: 0;
 }
 .reasons {
   list-style: none;
