@@ -1,0 +1,116 @@
+import { emptyTree, type Group } from '@clean-sieve/core';
+import type { SieveInfo, WorkspaceState } from '@clean-sieve/server/api';
+import { createPinia, setActivePinia } from 'pinia';
+import { nextTick } from 'vue';
+import { packSift } from '../../../server/src/api/sift_frame.ts';
+import { api } from '../api/client.ts';
+import { useSifting } from './sifting.ts';
+import { useWorkspace } from './workspace.ts';
+
+// The server is played: it answers when it is told to.
+interface Asked {
+  path: string;
+  tree: Group;
+  answer: () => void;
+  givenUp: boolean;
+}
+let asked: Asked[];
+const realFetch = globalThis.fetch;
+const treeOf = (n: number): Group => ({
+  ...emptyTree(),
+  children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'n' }, n] } }],
+});
+const sieve = (id: number): SieveInfo => ({ ...{ id, sourceId: id, name: `sieve ${id}`, tree: treeOf(0), colour: 0, visible: true, mentions: [], version: 1 } }); // prettier-ignore
+const source = (id: number) => ({ id, name: `source ${id}`, role: 'layer', rows: 3, columns: [], older: [], notes: [], geometryTypes: {}, extent: null }); // prettier-ignore
+const state = { name: 'test', asOf: null, today: '2026-11-24', sources: [source(1), source(2)], sieves: [sieve(1), sieve(2)], areas: [], feeds: [], feedsAt: null, codeLists: [] }; // prettier-ignore
+
+const settle = async () => {
+  for (let i = 0; i < 4; i++) await new Promise((done) => setTimeout(done, 0));
+  await nextTick();
+};
+const waiting = (what: string) => asked.filter(({ path, givenUp }) => path.endsWith(what) && !givenUp);
+const boundOf = ({ tree }: Asked) => JSON.stringify(tree).match(/"n"\},(\d+)/)?.[1];
+
+beforeEach(async () => {
+  setActivePinia(createPinia());
+  asked = [];
+  globalThis.fetch = (address, init) => {
+    const path = typeof address === 'string' ? address.replace('/api', '') : '';
+    if (path === '/workspace') return Promise.resolve(Response.json(state as unknown as WorkspaceState));
+    if (!path.startsWith('/sources/')) return Promise.resolve(Response.json(sieve(1)));
+    const { tree } = JSON.parse(init?.body as string) as { tree: Group };
+    return new Promise((resolve, reject) => {
+      const kept = Number(boundOf({ tree } as Asked) ?? 0);
+      const head = { total: 3, kept, unknown: 0, rows: [], nearMisses: {}, without: {}, findings: [] };
+      const own: Asked = { path, tree, givenUp: false, answer: () => resolve(path.endsWith('sift') ? new Response(packSift(head, new Uint32Array(1))) : Response.json({ rows: [] })) }; // prettier-ignore
+      init?.signal?.addEventListener('abort', () => {
+        own.givenUp = true;
+        reject(Object.assign(new Error('aborted'), { name: 'AbortError' }));
+      });
+      asked.push(own);
+    });
+  };
+  await useWorkspace().load();
+  useWorkspace().openSieve(1);
+});
+afterEach(async () => {
+  // What is unsaved would be sent again and again.
+  await useWorkspace().save();
+  globalThis.fetch = realFetch;
+});
+
+async function answered(what: string): Promise<void> {
+  const all = waiting(what);
+  asked = asked.filter((one) => !all.includes(one));
+  for (const { answer } of all) answer();
+  await settle();
+}
+
+test('of what changes while one question is under way only the latest is asked', async () => {
+  const [workspace, sifting] = [useWorkspace(), useSifting()];
+  await answered('sift');
+  workspace.changeSieve(1, { tree: treeOf(1) }, 'edit');
+  await settle();
+  for (const n of [2, 3, 4]) {
+    workspace.changeSieve(1, { tree: treeOf(n) }, 'edit');
+    await settle();
+  }
+  expect(waiting('sift').map(boundOf)).toEqual(['1']);
+  await answered('sift');
+  expect(waiting('sift').map(boundOf)).toEqual(['4']);
+  await answered('sift');
+  expect([sifting.kept, waiting('sift')]).toEqual([4, []]);
+  expect(sifting.shownTree).toEqual(treeOf(4));
+});
+
+test('what is shown beside the counts is given up when they are asked for anew, and told once they are there', async () => {
+  const [workspace, sifting] = [useWorkspace(), useSifting()];
+  await answered('sift');
+  const before = sifting.version;
+  const beside = sifting.besides((signal) => api.values(1, sifting.shownTree, 'n', signal));
+  await settle();
+  workspace.changeSieve(1, { tree: treeOf(2) }, 'edit');
+  await settle();
+  expect(await beside).toBeUndefined();
+  // Nobody is told to ask again before the counts are there.
+  expect(sifting.version).toBe(before);
+  await answered('sift');
+  expect(sifting.version).toBe(before + 1);
+  const again = sifting.besides((signal) => api.values(1, sifting.shownTree, 'n', signal));
+  await settle();
+  await answered('values');
+  expect(await again).toEqual({ rows: [] });
+});
+
+test('another sieve that is sifted gives nothing up', async () => {
+  const [workspace, sifting] = [useWorkspace(), useSifting()];
+  await answered('sift');
+  const beside = sifting.besides((signal) => api.values(1, sifting.shownTree, 'n', signal));
+  await settle();
+  workspace.changeSieve(2, { tree: treeOf(7) }, 'edit');
+  await settle();
+  expect(waiting('sift').map(boundOf)).toEqual(['7']);
+  expect(waiting('values')).toHaveLength(1);
+  await answered('values');
+  expect(await beside).toEqual({ rows: [] });
+});
