@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { defineAsyncComponent, onBeforeUnmount, onMounted, ref } from 'vue';
+import DropVeil from './bringin/DropVeil.vue';
 import TopBar from './shell/TopBar.vue';
 import { useNotices } from './stores/notices.ts';
 import { useWorkspace } from './stores/workspace.ts';
@@ -39,6 +40,7 @@ onBeforeUnmount(() => document.removeEventListener('visibilitychange', returned)
       </div>
       <div v-else class="state soft">Opening the workspace …</div>
     </div>
+    <DropVeil v-if="workspace.loaded" />
     <BringIn v-if="workspace.loaded" />
     <TwoWindows v-if="workspace.loaded" />
     <v-snackbar

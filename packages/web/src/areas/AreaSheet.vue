@@ -52,14 +52,18 @@ function readBox([a, b, c, d]: number[], longitudeFirst: boolean): void {
 }
 const taken = computed(() => workspace.areaShapes.has(name.value.trim()));
 
-watch(open, (now) => {
-  if (!now) return;
-  name.value = freeName();
-  text.value = '';
-  widened.value = false;
-  distance.value = '400';
-  unit.value = 'm';
-});
+watch(
+  open,
+  (now) => {
+    if (!now) return;
+    name.value = freeName();
+    text.value = '';
+    widened.value = false;
+    distance.value = '400';
+    unit.value = 'm';
+  },
+  { immediate: true },
+);
 /** A place is most often meant with something round it. */
 watch(
   () => read.value.shape,

@@ -11,9 +11,13 @@ const props = defineProps<{ area: AreaInfo | null }>();
 const open = defineModel<boolean>({ required: true });
 const workspace = useWorkspace();
 const chosen = ref<number[]>([]);
-watch(open, (now) => {
-  if (now) chosen.value = workspace.layers.map(({ id }) => id);
-});
+watch(
+  open,
+  (now) => {
+    if (now) chosen.value = workspace.layers.map(({ id }) => id);
+  },
+  { immediate: true },
+);
 
 async function use(): Promise<void> {
   const { area } = props;

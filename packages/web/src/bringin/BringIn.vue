@@ -1,18 +1,15 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js';
-import { ARCHIVES, FORMATS, SHAPEFILE_PARTS } from '@clean-sieve/core';
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { computed, onMounted, ref, watch } from 'vue';
 import { useBringIn } from '../stores/bring_in.ts';
 import { useJobs } from '../stores/jobs.ts';
 import { counted, plural } from '../words/numbers.ts';
+import { ENDINGS } from './known_formats.ts';
 import LayerDetails from './LayerDetails.vue';
 
 const bringIn = useBringIn();
 const jobs = useJobs();
 const chooser = ref<HTMLInputElement>();
-const over = ref(false);
-const endings = [...FORMATS.flatMap((format) => format.extensions), ...ARCHIVES, ...SHAPEFILE_PARTS];
-const known = FORMATS.map((format) => format.label).join(', ');
 
 watch(
   () => bringIn.wanted,
@@ -28,41 +25,14 @@ function onChosen(event: Event): void {
 
 const current = computed(() => bringIn.candidates[bringIn.chosen] ?? null);
 
-const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') === true;
-function onDragOver(event: DragEvent): void {
-  if (!hasFiles(event)) return;
-  event.preventDefault();
-  over.value = true;
-}
-function onDragLeave(event: DragEvent): void {
-  if (event.relatedTarget === null) over.value = false;
-}
-function onDrop(event: DragEvent): void {
-  if (!hasFiles(event)) return;
-  event.preventDefault();
-  over.value = false;
-  void bringIn.take([...(event.dataTransfer?.files ?? [])]);
-}
+/** It was asked for before this was loaded. */
 onMounted(() => {
-  window.addEventListener('dragover', onDragOver);
-  window.addEventListener('dragleave', onDragLeave);
-  window.addEventListener('drop', onDrop);
-});
-onBeforeUnmount(() => {
-  window.removeEventListener('dragover', onDragOver);
-  window.removeEventListener('dragleave', onDragLeave);
-  window.removeEventListener('drop', onDrop);
+  if (bringIn.wanted > 0) chooser.value?.click();
 });
 </script>
 
 <template>
-  <input ref="chooser" type="file" multiple hidden :accept="endings.join(',')" data-test="file" @change="onChosen" />
-  <div v-if="over" class="veil">
-    <div class="drop">
-      <b>Drop to bring it in</b>
-      <span class="soft">{{ known }}, or a zip of them</span>
-    </div>
-  </div>
+  <input ref="chooser" type="file" multiple hidden :accept="ENDINGS.join(',')" data-test="file" @change="onChosen" />
   <div v-if="jobs.jobs.length > 0" class="jobs" aria-live="polite">
     <div v-for="job in jobs.jobs" :key="job.id" class="job" :class="job.state" data-test="job">
       <div class="line">
@@ -151,28 +121,6 @@ onBeforeUnmount(() => {
 </template>
 
 <style scoped>
-.veil {
-  position: fixed;
-  inset: 0;
-  z-index: 3000;
-  display: grid;
-  place-items: center;
-  background: rgba(34, 48, 43, 0.45);
-  pointer-events: none;
-}
-.drop {
-  display: flex;
-  flex-direction: column;
-  align-items: center;
-  gap: 4px;
-  padding: 36px 56px;
-  border: 3px dashed var(--spruce-2);
-  border-radius: 20px;
-  background: var(--surface);
-}
-.drop b {
-  font-size: 20px;
-}
 .jobs {
   position: fixed;
   left: 12px;

@@ -112,11 +112,15 @@ const added = computed(() => {
 });
 const failing = computed(() => preview.value?.layers.some(({ error }) => error !== null) ?? false);
 
-watch(open, (now) => {
-  if (!now) return;
-  tab.value = 'make';
-  draft.begin(handOver.wish);
-});
+watch(
+  open,
+  (now) => {
+    if (!now) return;
+    tab.value = 'make';
+    draft.begin(handOver.wish);
+  },
+  { immediate: true },
+);
 watch(format, () => {
   if (layer.value && lonLatOnly.value) for (const one of layers.value) one.system = 'own';
 });

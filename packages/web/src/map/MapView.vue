@@ -527,6 +527,7 @@ watch(
     const { mask } = await api.sift(source.id, focus.selection());
     nearMask.value = mask;
   },
+  { immediate: true },
 );
 
 function zoom(step: number): void {

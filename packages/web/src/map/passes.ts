@@ -22,8 +22,8 @@ export interface Scene {
 /** What the map draws, bottom first: ground, context, sifted-out features, other sieves, the active one, picks. */
 export function passesOf(scene: Scene): Pass[] {
   const passes: Pass[] = [];
-  const add = (sourceId: number, paint: Paint, mask: Uint32Array | null, invert = false) => {
-    passes.push({ sourceId, state: scene.shapesOf(sourceId), paint, mask, maskId: idOf(mask), invert });
+  const add = (sourceId: number, paint: Paint, mask: Uint32Array | null) => {
+    passes.push({ sourceId, state: scene.shapesOf(sourceId), paint, mask, maskId: idOf(mask) });
   };
   const { colours } = scene;
   for (const source of scene.sources) {
@@ -59,7 +59,8 @@ export function passesOf(scene: Scene): Pass[] {
   const mask = sieve ? scene.maskOf(sieve.id) : null;
   if (!sieve) add(source.id, paint(colours.faint, { radius: 1.5, line: 1.2, alpha: 0.8, fill: null }), null);
   else if (mask) {
-    if (scene.showSifted) add(source.id, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), mask, true);
+    // All of them: what is kept covers its own faint mark, and a moved bound leaves this pass as it is.
+    if (scene.showSifted) add(source.id, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), null);
     add(source.id, strong(sieve.colour, colours.rim, 4), scene.nearMisses ?? mask);
   }
   if (scene.picks) add(source.id, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: { colour: `${colours.violet}40`, hatch: null } }), scene.picks); // prettier-ignore

@@ -70,9 +70,7 @@ function painted(polygons: Position[][], paint = PAINT, mask: Uint32Array | null
   const table = builder.finish();
   const tiles = tilesInView(FRAME).map((at) => ({ at, tile: displayTile(table, at.z, at.x, at.y) }));
   const context = new FakeContext();
-  const steps = [
-    ...paintPass(context as unknown as OffscreenCanvasRenderingContext2D, FRAME, tiles, { paint, mask, invert: false }),
-  ];
+  const steps = [...paintPass(context as unknown as OffscreenCanvasRenderingContext2D, FRAME, tiles, { paint, mask })];
   return { context, steps: steps.length };
 }
 const inked = ({ pixels }: FakeContext) => pixels.filter((value, i) => i % 4 === 3 && value > 0).length;

@@ -34,29 +34,28 @@ export function* paintPass(
   context: OffscreenCanvasRenderingContext2D,
   frame: MapFrame,
   tiles: readonly PlacedTile[],
-  { paint, mask, invert }: Pick<Pass, 'paint' | 'mask' | 'invert'>,
+  { paint, mask }: Pick<Pass, 'paint' | 'mask'>,
 ): Generator<void, void> {
   const { width, height, ratio } = frame;
-  const shown = shownBy(mask, invert);
+  const shown = shownBy(mask);
   const marks = new Marks(width, height);
   const plain = tiles.reduce((sum, { tile }) => sum + tile.partRows.length, 0) > MANY ? PLAIN : 0;
   for (const { at, tile } of tiles) {
     yield* paintParts(context, at, tile, paint, ratio, plain, marks, shown);
-    marks.dots.addRows(tile.dotRows, tile.dotXy, at, mask, invert);
+    marks.dots.addRows(tile.dotRows, tile.dotXy, at, mask);
     yield;
   }
   let points = 0;
   for (const { at, tile } of tiles) {
-    points += marks.points.addRows(tile.pointRows, tile.pointXy, at, mask, invert);
+    points += marks.points.addRows(tile.pointRows, tile.pointXy, at, mask);
     yield;
   }
   marks.draw(context, paint, ratio, points);
 }
 
-function shownBy(mask: Uint32Array | null, invert: boolean): (row: number) => boolean {
+function shownBy(mask: Uint32Array | null): (row: number) => boolean {
   if (!mask) return () => true;
-  const flip = invert ? 1 : 0;
-  return (row) => ((mask[row >>> 5] >>> (row & 31)) & 1) !== flip;
+  return (row) => ((mask[row >>> 5] >>> (row & 31)) & 1) === 1;
 }
 
 /** What is drawn pixel by pixel at the end of a pass. */

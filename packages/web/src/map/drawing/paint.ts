@@ -29,8 +29,6 @@ export interface Pass {
   mask: Uint32Array | null;
   /** Another one for every mask, as masks are copied on the way to the thread that draws. */
   maskId: number;
-  /** Draws the rows whose bit is not set. */
-  invert: boolean;
 }
 
 /** What of the world a picture shows. */

@@ -98,12 +98,8 @@ export class PictureMaker {
 }
 
 /** What tells a drawn pass from any other. */
-function layerKey(
-  frame: MapFrame,
-  { sourceId, state, paint, maskId, invert }: Pass,
-  tiles: readonly PlacedTile[],
-): string {
-  return JSON.stringify([frame, sourceId, state, paint, maskId, invert, tiles.map(({ at: { x, y } }) => [x, y])]);
+function layerKey(frame: MapFrame, { sourceId, state, paint, maskId }: Pass, tiles: readonly PlacedTile[]): string {
+  return JSON.stringify([frame, sourceId, state, paint, maskId, tiles.map(({ at: { x, y } }) => [x, y])]);
 }
 
 /** Each source once. */

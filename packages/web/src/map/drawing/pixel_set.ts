@@ -30,25 +30,18 @@ export class PixelSet {
   }
 
   /**
-   * Adds the positions of the rows that a mask lets through: those whose bit is set, or the others.
+   * Adds the positions of the rows that a mask lets through.
    * @param mask bit a row; null lets all through
    * @returns how many positions those are, in the picture or not
    */
-  addRows(
-    rows: Uint32Array,
-    xy: Int16Array,
-    { left, top, scale }: Placing,
-    mask: Uint32Array | null,
-    invert: boolean,
-  ): number {
+  addRows(rows: Uint32Array, xy: Int16Array, { left, top, scale }: Placing, mask: Uint32Array | null): number {
     if (rows.length === 0) return 0;
     this.#make();
-    const flip = invert ? 1 : 0;
     const [width, height] = [this.#width, this.#height];
     let passed = 0;
     for (let i = 0; i < rows.length; i++) {
       const row = rows[i];
-      if (mask !== null && ((mask[row >>> 5] >>> (row & 31)) & 1) === flip) continue;
+      if (mask !== null && ((mask[row >>> 5] >>> (row & 31)) & 1) === 0) continue;
       passed++;
       const column = Math.floor(left + xy[2 * i] * scale + 0.5);
       const down = Math.floor(top + xy[2 * i + 1] * scale + 0.5);

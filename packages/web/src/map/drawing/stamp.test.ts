@@ -16,11 +16,13 @@ test('stamps of one colour together are what one over the other gives, at the ed
       for (const [x, y] of places) set.add(x, y);
       stampPlain(one, SIDE, SIDE, stamp, [90, 120, 40], 1, set);
       set.each((x, y) => blend(other, SIDE, SIDE, stamp, x, y));
+      // Each of several stamps rounds to whole steps once.
+      let [most, inked] = [0, true];
       for (let i = 3; i < one.length; i += 4) {
-        // Each of several stamps rounds to whole steps once.
-        expect(Math.abs(one[i] - other[i])).toBeLessThanOrEqual(8);
-        expect(one[i] > 0).toBe(other[i] > 0);
+        most = Math.max(most, Math.abs(one[i] - other[i]));
+        inked &&= one[i] > 0 === other[i] > 0;
       }
+      expect([most <= 8, inked]).toEqual([true, true]);
     }),
   );
 });

@@ -1,0 +1,58 @@
+import { emptyTree } from '@clean-sieve/core';
+import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
+import { passesOf, type Scene } from './passes.ts';
+
+const source = (id: number, role: SourceInfo['role'], kind: string) => ({ id, role, geometryTypes: { [kind]: 3, None: 9 } }) as unknown as SourceInfo; // prettier-ignore
+const sieve = (id: number, sourceId: number, visible: boolean): SieveInfo => ({ id, sourceId, name: null, tree: emptyTree(), colour: id, visible, mentions: [], version: 1 }); // prettier-ignore
+const masks = new Map([1, 2, 3].map((id) => [id, new Uint32Array(1)]));
+const scene = (more: Partial<Scene> = {}): Scene => {
+  const sources = [source(1, 'layer', 'Point'), source(2, 'layer', 'Polygon'), source(3, 'layer', 'MultiLineString'), source(9, 'ground', 'Polygon')]; // prettier-ignore
+  const sieves = [sieve(1, 1, true), sieve(2, 2, true), sieve(3, 3, false)];
+  return {
+    ...{ sources, sieves, activeSource: sources[0], activeSieve: sieves[0], nearMisses: null, picks: null, hidden: new Set<number>(), showSifted: true }, // prettier-ignore
+    maskOf: (id) => masks.get(id) ?? null,
+    shapesOf: () => 0,
+    colours: {
+      land: '#111111',
+      coast: '#222222',
+      context: '#333333',
+      faint: '#444444',
+      rim: '#555555',
+      violet: '#666666',
+    },
+    ...more,
+  };
+};
+const order = (one: Scene) => passesOf(one).map(({ sourceId, paint: { colour } }) => [sourceId, colour.slice(0, 2) === '#4' ? 'faint' : colour]); // prettier-ignore
+
+test('ground first, areas of the context below its lines, other sieves, then the active one', () => {
+  expect(passesOf(scene()).map(({ sourceId, maskId }) => [sourceId, maskId > 0])).toEqual([
+    [9, false], // the ground
+    [2, false], // context: areas,
+    [3, false], // then lines
+    [2, true], // another sieve that is visible
+    [1, false], // all of the active source, faint
+    [1, true], // what is kept
+  ]);
+  expect(order(scene({ hidden: new Set([2, 3]) })).map(([id]) => id)).toEqual([9, 2, 1, 1]);
+});
+
+test('a moved bound changes the one pass of what is kept', () => {
+  const before = passesOf(scene());
+  const after = passesOf(scene({ maskOf: (id) => (id === 1 ? new Uint32Array(1) : masks.get(id)!) }));
+  const changed = before.map(({ maskId }, i) => maskId !== after[i].maskId);
+  expect(changed).toEqual([false, false, false, false, false, true]);
+  // The same mask is the same.
+  expect(passesOf(scene()).map(({ maskId }) => maskId)).toEqual(before.map(({ maskId }) => maskId));
+});
+
+test('near misses stand in the place of what is kept, picks on top, and nothing is drawn of what is not known yet', () => {
+  const near = new Uint32Array(1);
+  const picks = new Uint32Array(1);
+  const passes = passesOf(scene({ nearMisses: near, picks }));
+  expect([passes.at(-2)!.mask, passes.at(-1)!.mask]).toEqual([near, picks]);
+  expect(passesOf(scene({ maskOf: () => null })).map(({ sourceId }) => sourceId)).toEqual([9, 2, 3]);
+  expect(passesOf(scene({ showSifted: false })).filter(({ sourceId }) => sourceId === 1)).toHaveLength(1);
+  // Without a sieve all of the source is drawn.
+  expect(passesOf(scene({ activeSieve: null })).at(-1)).toMatchObject({ sourceId: 1, mask: null });
+});
