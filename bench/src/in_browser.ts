@@ -98,7 +98,8 @@ async function show(page: Page, name: string): Promise<Seen> {
   for (let n = 0; n < MOVES; n++) {
     const { first: time } = await timed(page, () => low.fill(String(30.5 + n)));
     moves.push(time);
-    await page.waitForTimeout(600);
+    // The handle rests until the curve beside it is there.
+    await page.waitForTimeout(1200);
   }
   moves.sort((a, b) => a - b);
   const tasks = await page.evaluate(() => (window as unknown as { tasks: number[] }).tasks);
