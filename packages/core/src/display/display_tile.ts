@@ -5,6 +5,7 @@ import { LINE, POINT, POLYGON, type Box, type GeometryChunk } from '../features/
 import type { FeatureTable } from '../features/table.ts';
 import { clippedLine, clippedRing, EXTENT, HIGH, LOW, MARGIN, type Path } from '../tiles/clip.ts';
 import { tileBox } from '../tiles/mvt.ts';
+import { FARTHEST_LATITUDE } from './mercator.ts';
 import type { DisplayTile } from './tile_bytes.ts';
 
 /** Units of the smallest shape that is not a dot: a pixel where a tile is 512 pixels wide. */
@@ -103,7 +104,7 @@ class TileBuilder {
   }
 
   #y(lat: number): number {
-    const sin = Math.sin((Math.max(-LIMIT, Math.min(LIMIT, lat)) * Math.PI) / 180);
+    const sin = Math.sin((Math.max(-FARTHEST_LATITUDE, Math.min(FARTHEST_LATITUDE, lat)) * Math.PI) / 180);
     return (0.5 - Math.log((1 + sin) / (1 - sin)) / (4 * Math.PI)) * this.#scale - this.#top;
   }
 
@@ -180,9 +181,6 @@ class TileBuilder {
     };
   }
 }
-
-/** Latitude at which the square web map ends; farther positions are drawn at its edge. */
-const LIMIT = 85.0511287798066;
 
 function pathBox(path: Path): Box {
   const box: Box = [Infinity, Infinity, -Infinity, -Infinity];

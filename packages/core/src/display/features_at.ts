@@ -1,7 +1,7 @@
+import { checkpoint } from '../checkpoint.ts';
 import { lonLatBoxOf, lonLatChunks, lonLatExtentOf } from '../crs/lon_lat_view.ts';
 import { GROUP_ROWS } from '../features/column.ts';
-import { POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
-import { emptyBox, growBox } from '../features/geometry.ts';
+import { emptyBox, growBox, POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
 import { has, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { fromMercator, toMercator } from './mercator.ts';
@@ -78,6 +78,7 @@ export function extentOfRows(table: FeatureTable, wanted: Mask | null): Box | nu
   if (!wanted) box = lonLatExtentOf(table);
   else
     for (let row = 0; row < table.rows; row++) {
+      if ((row & 8191) === 0) checkpoint();
       if (!has(wanted, row)) continue;
       const [west, south, east, north] = lonLatBoxOf(table, row);
       if (west > east) continue;

@@ -6,12 +6,13 @@ import { GeometryBuilder } from '../features/geometry_builder.ts';
 import { emptyMask, or, put, type Mask } from '../features/mask.ts';
 import { coveredGeometry } from '../geos/engine_bytes.ts';
 import type { EngineRelation, Geos } from '../geos/geos.ts';
-import { freeMeridian, onStrip, reachOfRow, rowsAtSeam } from '../space/seam.ts';
+import { onStrip, reachOfRow, rowsAtSeam } from '../space/seam.ts';
+import { singleParts } from '../space/single_parts.ts';
 import { engineRelation } from './pair_tests.ts';
 import type { Fixed, PairTest, Side } from './pairs.ts';
 import type { SpatialRelation } from './spatial.ts';
 
-/** Rows of a chunk that reach the 180° meridian: those that go round the whole earth, and those that do not. */
+/** Rows of a chunk that reach the 180° meridian, and of those the ones that are cut where the strip begins, as they go round the earth. */
 interface AtSeam {
   some: Set<number>;
   round: Set<number>;
@@ -79,23 +80,16 @@ function turnedSide(side: Side, meridian: number): Side | null {
   return { ...side, chunks };
 }
 
-/** The meridian to begin the strip at: one that nothing at the seam reaches, or, but for what reaches all, as few as can be. */
+/** The meridian to begin the strip at: the one that the fewest rows at the seam reach, in the middle of a degree. */
 function cutOf(sides: Side[], at: number[][][]): number {
-  const all = new Uint8Array(360);
-  const partial = new Uint8Array(360);
+  const reaching = new Uint32Array(360);
   sides.forEach(({ chunks }, side) =>
     chunks.forEach((chunk, group) => {
-      for (const row of at[side][group]) {
-        const reached = reachOfRow(chunk, row);
-        const round = freeMeridian(reached) === null;
-        for (let degree = 0; degree < 360; degree++) {
-          all[degree] |= reached[degree];
-          if (!round) partial[degree] |= reached[degree];
-        }
-      }
+      for (const row of at[side][group])
+        reachOfRow(chunk, row).forEach((reached, degree) => (reaching[degree] += reached));
     }),
   );
-  return freeMeridian(all) ?? freeMeridian(partial) ?? 0.5;
+  return reaching.indexOf(reaching.reduce((a, b) => Math.min(a, b))) - 179.5;
 }
 
 /** What of a side reaches the 180° meridian, made whole on the strip; which rows do is noted for the chunks and the new ones. */
@@ -127,27 +121,12 @@ function cutAt(geometry: Geometry, meridian: number, geos: Geos): Geometry {
     coordinates: [[[west, -90], [east, -90], [east, 90], [west, 90], [west, -90]]], // prettier-ignore
   });
   const halves = [half(-180, meridian), half(meridian, 180)].map((one) => geos.intersection(geometry, one));
-  return { type: 'GeometryCollection', geometries: halves.flatMap(members) };
+  return { type: 'GeometryCollection', geometries: halves.flatMap(singleParts) };
 }
-
-const members = (geometry: Geometry): Geometry[] => {
-  switch (geometry.type) {
-    case 'GeometryCollection':
-      return geometry.geometries.flatMap(members);
-    case 'MultiPolygon':
-      return geometry.coordinates.map((coordinates) => ({ type: 'Polygon', coordinates }));
-    case 'MultiLineString':
-      return geometry.coordinates.map((coordinates) => ({ type: 'LineString', coordinates }));
-    case 'MultiPoint':
-      return geometry.coordinates.map((coordinates) => ({ type: 'Point', coordinates }));
-    default:
-      return geometry.coordinates.length > 0 ? [geometry] : [];
-  }
-};
 
 /** What lies side by side is one: polygons by their union, the ends of lines as two ends at one place are none. */
 function sewn(geometry: Geometry, geos: Geos): Geometry {
-  const parts = members(geometry);
+  const parts = singleParts(geometry);
   const polygons = parts.filter((part) => part.type === 'Polygon');
   const lines = parts.filter((part) => part.type === 'LineString');
   const points = parts.filter((part) => part.type === 'Point');

@@ -15,6 +15,7 @@ import { isSpaceForm, placeOf, type Form } from '../filters/form.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure_geometry.ts';
+import { singleParts } from '../space/single_parts.ts';
 import { commonWith, coveredBy, dimensionOf, type OverlaySide } from './overlay.ts';
 import type { Sifter } from './sifter.ts';
 import { overlaySides } from './spatial.ts';
@@ -89,7 +90,7 @@ export function cutRows(
     const [was, is] = [own, after === 'whole' ? own : after].map((geometry) => sizeOf(geometry, table.crs, kind));
     sizes[kind][0].addTyped(at, rounded(was));
     sizes[kind][1].addTyped(at, rounded(is));
-    if (after !== 'whole') report.slivers += partsOf(after).filter((part) => sizeOf(part, table.crs, kind) < tolerance).length; // prettier-ignore
+    if (after !== 'whole') report.slivers += singleParts(after).filter((part) => sizeOf(part, table.crs, kind) < tolerance).length; // prettier-ignore
   });
   const left = takeRows(table, Uint32Array.from(kept));
   const added: Column[] = [...used].flatMap((kind) => sizes[kind].map((column) => column.finish(kept.length)));
@@ -107,27 +108,11 @@ function cutGeometry(chunk: GeometryChunk, at: number, theirs: OverlaySide, geos
   if (dimension === 0) return 'whole';
   const common = commonWith(chunk, at, theirs, geos);
   if (common === null || common === 'whole') return common;
-  const parts = partsOf(common).filter(({ type }) => type === (dimension === 2 ? 'Polygon' : 'LineString'));
+  const parts = singleParts(common).filter(({ type }) => type === (dimension === 2 ? 'Polygon' : 'LineString'));
   if (parts.length <= 1) return parts[0] ?? null;
   return dimension === 2
     ? { type: 'MultiPolygon', coordinates: parts.map((part) => (part as { coordinates: number[][][] }).coordinates) }
     : { type: 'MultiLineString', coordinates: parts.map((part) => (part as { coordinates: number[][] }).coordinates) };
-}
-
-/** Single points, lines and polygons. */
-function partsOf(geometry: Geometry): Geometry[] {
-  switch (geometry.type) {
-    case 'GeometryCollection':
-      return geometry.geometries.flatMap(partsOf);
-    case 'MultiPolygon':
-      return geometry.coordinates.map((coordinates) => ({ type: 'Polygon', coordinates }));
-    case 'MultiLineString':
-      return geometry.coordinates.map((coordinates) => ({ type: 'LineString', coordinates }));
-    case 'MultiPoint':
-      return geometry.coordinates.map((coordinates) => ({ type: 'Point', coordinates }));
-    default:
-      return [geometry];
-  }
 }
 
 function sizeOf(geometry: Geometry, crs: Crs, kind: 'area' | 'length'): number {

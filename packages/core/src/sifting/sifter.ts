@@ -64,7 +64,7 @@ export function unknownOf({ yes, possible }: Verdict): Mask {
 }
 
 /** Bytes that remembered verdicts and their expressions may take, for one source. */
-const MOST_BYTES = 192 * 2 ** 20;
+const MOST_BYTES = 96 * 2 ** 20;
 
 const bytesOf = (key: string, { yes, possible }: Verdict) =>
   2 * key.length + yes.byteLength + (possible === yes ? 0 : possible.byteLength);

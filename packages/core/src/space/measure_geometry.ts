@@ -1,5 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 import library from 'geographiclib-geodesic';
+import { singleParts } from './single_parts.ts';
 
 /** Length of all lines in metres and area of all polygons in square metres, on the WGS 84 ellipsoid. */
 export interface Measure {
@@ -22,28 +23,28 @@ export function geodesicLength(positions: Iterable<Position>): number {
 export function geodesicArea(positions: Iterable<Position>): number {
   const path = library.Geodesic.WGS84.Polygon(false);
   for (const [lon, lat] of positions) path.AddPoint(lat, lon);
-  return Math.abs(path.Compute(false, true).area ?? 0);
+  return Math.abs(path.Compute(false, true).area);
 }
 
 /** Measures a geometry in longitude and latitude as it is: holes are taken off, what parts cover together counts each time. */
 export function measureOfGeometry(geometry: Geometry): Measure {
-  const sum = (numbers: number[]) => numbers.reduce((total, one) => total + one, 0);
-  const area = ([shell, ...holes]: Position[][]) =>
-    shell ? geodesicArea(shell.slice(0, -1)) - sum(holes.map((hole) => geodesicArea(hole.slice(0, -1)))) : 0;
-  switch (geometry.type) {
-    case 'LineString':
-      return { length: geodesicLength(geometry.coordinates), area: 0 };
-    case 'MultiLineString':
-      return { length: sum(geometry.coordinates.map(geodesicLength)), area: 0 };
-    case 'Polygon':
-      return { length: 0, area: area(geometry.coordinates) };
-    case 'MultiPolygon':
-      return { length: 0, area: sum(geometry.coordinates.map(area)) };
-    case 'GeometryCollection': {
-      const measures = geometry.geometries.map(measureOfGeometry);
-      return { length: sum(measures.map(({ length }) => length)), area: sum(measures.map((one) => one.area)) };
-    }
-    default:
-      return { length: 0, area: 0 };
+  return measuredBy(geometry, geodesicLength, (ring) => geodesicArea(ring.slice(0, -1)));
+}
+
+/**
+ * Length and area of the lines and polygons of a geometry.
+ * @param areaOf area within a closed ring, whichever way it runs
+ */
+export function measuredBy(
+  geometry: Geometry,
+  lengthOf: (line: Position[]) => number,
+  areaOf: (ring: Position[]) => number,
+): Measure {
+  const measure: Measure = { length: 0, area: 0 };
+  for (const part of singleParts(geometry)) {
+    if (part.type === 'LineString') measure.length += lengthOf(part.coordinates);
+    if (part.type === 'Polygon')
+      measure.area += part.coordinates.reduce((sum, ring, i) => sum + (i === 0 ? 1 : -1) * areaOf(ring), 0);
   }
+  return measure;
 }

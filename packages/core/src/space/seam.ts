@@ -32,12 +32,6 @@ export function reachOfRow(
   return reached;
 }
 
-/** A meridian that nothing reaches; null for none. */
-export function freeMeridian(reached: Uint8Array): number | null {
-  const degree = reached.indexOf(0);
-  return degree < 0 ? null : degree - 179.5;
-}
-
 /** Where the narrowest strip of longitudes begins that holds a row with none of its edges cut: −180 unless another is narrower. */
 export function narrowestStrip(chunk: GeometryChunk, row: number): number {
   const { rowParts, partRings, ringVertices, xy } = chunk;

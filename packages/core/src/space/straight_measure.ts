@@ -1,6 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 import { ECCENTRICITY_2, EQUATORIAL_RADIUS } from './geodesic.ts';
-import type { Measure } from './measure_geometry.ts';
+import { measuredBy, type Measure } from './measure_geometry.ts';
 
 const RADIANS = Math.PI / 180;
 const ECCENTRICITY = Math.sqrt(ECCENTRICITY_2);
@@ -16,29 +16,7 @@ const WEIGHTS = [0.5688888888888889, 0.47862867049936647, 0.23692688505618908].f
  * change nothing, so that the parts of a shape add up to it. Relative error below 10⁻¹⁰ (property test).
  */
 export function straightMeasure(geometry: Geometry): Measure {
-  switch (geometry.type) {
-    case 'LineString':
-      return { length: lengthOf(geometry.coordinates), area: 0 };
-    case 'MultiLineString':
-      return { length: sum(geometry.coordinates.map(lengthOf)), area: 0 };
-    case 'Polygon':
-      return { length: 0, area: areaOf(geometry.coordinates) };
-    case 'MultiPolygon':
-      return { length: 0, area: sum(geometry.coordinates.map(areaOf)) };
-    case 'GeometryCollection': {
-      const measures = geometry.geometries.map(straightMeasure);
-      return { length: sum(measures.map(({ length }) => length)), area: sum(measures.map(({ area }) => area)) };
-    }
-    default:
-      return { length: 0, area: 0 };
-  }
-}
-
-const sum = (numbers: number[]) => numbers.reduce((total, one) => total + one, 0);
-
-/** A polygon without its holes. */
-function areaOf([shell, ...holes]: Position[][]): number {
-  return shell ? Math.abs(underneath(shell)) - sum(holes.map((hole) => Math.abs(underneath(hole)))) : 0;
+  return measuredBy(geometry, lengthOf, (ring) => Math.abs(underneath(ring)));
 }
 
 /** Area between a ring's edges and the equator, signed by their direction. */

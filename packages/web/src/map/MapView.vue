@@ -240,7 +240,6 @@ function repaint(): void {
       maskOf,
       nearMisses: focus.nearMissesOf === null ? null : nearMask.value,
       picks: picks.rows.size > 0 ? maskOfPicks() : null,
-      shapesOf: show.shapesOf,
       hidden: show.hidden,
       showSifted: show.sifted,
       colours: colours.value,
@@ -253,17 +252,17 @@ watch(
     workspace.sieves,
     workspace.activeSource,
     workspace.activeSieve,
-    sifting.results,
     show.sifted,
     [...show.hidden],
     nearMask.value,
     focus.nearMissesOf,
     picks.rows,
     colours.value,
-    workspace.sources.map(({ id }) => show.shapesOf(id)),
   ],
   repaint,
 );
+// What is kept is drawn while the rest of the screen follows.
+watch(() => sifting.results, repaint, { flush: 'sync' });
 watch(colours, () => {
   world.changed();
   areas.changed();
@@ -316,7 +315,7 @@ async function pick([x, y]: number[], { ctrlKey, metaKey, shiftKey }: MouseEvent
   if (show.tool !== 'pick' || !source || !map.value) return;
   const reach = 7 * map.value.getView().getResolution()!;
   const found = await asking((signal) => api.there(source.id, { ...focus.selection(), x, y, reach }, signal));
-  if (!found) return;
+  if (!found || workspace.activeSource?.id !== source.id) return;
   const row = found.features[0]?.row ?? null;
   if (!(ctrlKey || metaKey || shiftKey)) focus.show(row, false, found);
   else if (row !== null) picks.toggle(row);
@@ -327,9 +326,10 @@ watch(
   () => [focus.row, focus.hovered, workspace.activeSource?.id] as const,
   async ([row, hovered, sourceId]) => {
     const rows = [hovered, row].filter((one) => one !== null);
-    if (sourceId === undefined || rows.length === 0) return marks.clear();
-    const found = await marking((signal) => api.boxes(sourceId, rows, signal));
-    if (!found) return;
+    const found = await marking((signal) =>
+      sourceId === undefined || rows.length === 0 ? Promise.resolve([]) : api.boxes(sourceId, rows, signal),
+    ).catch(notices.complain);
+    if (!Array.isArray(found)) return;
     marks.clear();
     for (const [i, box] of found.entries()) {
       if (!box) continue;
@@ -341,14 +341,15 @@ watch(
     }
   },
 );
+const wishing = latest();
 watch(
   () => focus.wish,
   async (wish) => {
     const source = workspace.activeSource;
     if (!wish || !source) return;
-    const [found] = await api.boxes(source.id, [wish.row]);
-    if (!found || !map.value) return;
-    const [w, s, e, n] = onMap(found);
+    const found = await wishing((signal) => api.boxes(source.id, [wish.row], signal)).catch(notices.complain);
+    if (!Array.isArray(found) || !found[0] || !map.value) return;
+    const [w, s, e, n] = onMap(found[0]);
     const view = map.value.getView();
     const [west, south, east, north] = view.calculateExtent();
     if (w < west || s < south || e > east || n > north)

@@ -13,8 +13,8 @@ export class FeatureLayer extends Layer {
   #passes: Pass[] | null = null;
   #passesKey = '';
   #picture: Picture | null = null;
-  /** What the thread was asked for last. */
-  #asked = '';
+  /** The frame that the thread was asked for last. */
+  #frame: MapFrame | null = null;
 
   /** @param still a picture that stays; null: the thread is asked */
   constructor(still: Picture | null, complain: (error: Error) => void) {
@@ -38,8 +38,9 @@ export class FeatureLayer extends Layer {
     if (key === this.#passesKey) return;
     this.#passesKey = key;
     this.#passes = passes;
-    this.#asked = '';
-    this.changed();
+    // The map's next turn to be drawn comes after everything else that follows a change.
+    if (this.#frame) this.#ask(this.#frame);
+    else this.changed();
   }
 
   override getSourceState(): 'ready' {
@@ -64,14 +65,15 @@ export class FeatureLayer extends Layer {
       const [width, height] = [shown.frame.width * factor, shown.frame.height * factor];
       context.drawImage(shown.picture, frame.width / 2 + dx - width / 2, frame.height / 2 - dy - height / 2, width, height); // prettier-ignore
     }
-    const drawn = shown?.complete === true && keyOf(shown.frame) === this.#asked;
-    canvas.dataset.features = drawn || !this.#painter ? 'drawn' : 'drawing';
+    canvas.dataset.features = this.#picture?.complete ? 'drawn' : 'drawing';
     return canvas;
   }
 
   #ask(frame: MapFrame): void {
-    if (!this.#painter || (this.#asked === keyOf(frame) && !this.#passes)) return;
-    this.#asked = keyOf(frame);
+    if (!this.#painter || (!this.#passes && this.#frame && keyOf(this.#frame) === keyOf(frame))) return;
+    this.#frame = frame;
+    if (this.#picture) this.#picture = { ...this.#picture, complete: false };
+    this.#canvas.dataset.features = 'drawing';
     this.#painter.draw(frame, this.#passes);
     this.#passes = null;
   }

@@ -2,7 +2,7 @@ import { emptyTree } from '@clean-sieve/core';
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { passesOf, type Scene } from './passes.ts';
 
-const source = (id: number, role: SourceInfo['role'], kind: string) => ({ id, role, geometryTypes: { [kind]: 3, None: 9 } }) as unknown as SourceInfo; // prettier-ignore
+const source = (id: number, role: SourceInfo['role'], kind: string) => ({ id, role, takenAt: '2026-01-01', shapes: 'original', geometryTypes: { [kind]: 3, None: 9 } }) as unknown as SourceInfo; // prettier-ignore
 const sieve = (id: number, sourceId: number, visible: boolean): SieveInfo => ({ id, sourceId, name: null, tree: emptyTree(), colour: id, visible, mentions: [], version: 1 }); // prettier-ignore
 const masks = new Map([1, 2, 3].map((id) => [id, new Uint32Array(1)]));
 const scene = (more: Partial<Scene> = {}): Scene => {
@@ -11,7 +11,6 @@ const scene = (more: Partial<Scene> = {}): Scene => {
   return {
     ...{ sources, sieves, activeSource: sources[0], activeSieve: sieves[0], nearMisses: null, picks: null, hidden: new Set<number>(), showSifted: true }, // prettier-ignore
     maskOf: (id) => masks.get(id) ?? null,
-    shapesOf: () => 0,
     colours: {
       land: '#111111',
       coast: '#222222',

@@ -1,4 +1,5 @@
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
+import { stateOf } from '../sources/state.ts';
 import { PALETTE } from '../words/palette.ts';
 import type { Paint, Pass } from './drawing/paint.ts';
 
@@ -10,8 +11,6 @@ export interface Scene {
   maskOf: (sieveId: number) => Uint32Array | null;
   /** Shown in place of the active sieve's kept features. */
   nearMisses: Uint32Array | null;
-  /** Another number whenever the shapes of a source have changed. */
-  shapesOf: (sourceId: number) => number;
   /** Features of the active source picked by hand; null for none. */
   picks: Uint32Array | null;
   hidden: ReadonlySet<number>;
@@ -22,13 +21,13 @@ export interface Scene {
 /** What the map draws, bottom first: ground, context, sifted-out features, other sieves, the active one, picks. */
 export function passesOf(scene: Scene): Pass[] {
   const passes: Pass[] = [];
-  const add = (sourceId: number, paint: Paint, mask: Uint32Array | null) => {
-    passes.push({ sourceId, state: scene.shapesOf(sourceId), paint, mask, maskId: idOf(mask) });
+  const add = (source: SourceInfo | undefined, paint: Paint, mask: Uint32Array | null) => {
+    if (source) passes.push({ sourceId: source.id, state: stateOf(source), paint, mask, maskId: idOf(mask) });
   };
   const { colours } = scene;
   for (const source of scene.sources) {
     if (source.role === 'ground')
-      add(source.id, paint(colours.coast, { fill: { colour: colours.land, hatch: null }, line: 1 }), null);
+      add(source, paint(colours.coast, { fill: { colour: colours.land, hatch: null }, line: 1 }), null);
   }
   const context = scene.sources.filter(
     (source) => source.role === 'layer' && !scene.hidden.has(source.id) && source.id !== scene.activeSource?.id,
@@ -39,7 +38,7 @@ export function passesOf(scene: Scene): Pass[] {
       if (mainKind(source) !== kind) continue;
       const line = kind === 'LineString' ? 1.4 : 0.8;
       add(
-        source.id,
+        source,
         paint(kind === 'LineString' ? colours.rim : colours.context, {
           radius: 1,
           line,
@@ -52,18 +51,23 @@ export function passesOf(scene: Scene): Pass[] {
   for (const sieve of scene.sieves) {
     if (!sieve.visible || sieve.id === scene.activeSieve?.id) continue;
     const mask = scene.maskOf(sieve.id);
-    if (mask) add(sieve.sourceId, strong(sieve.colour, colours.rim, 3.2), mask);
+    if (mask)
+      add(
+        scene.sources.find(({ id }) => id === sieve.sourceId),
+        strong(sieve.colour, colours.rim, 3.2),
+        mask,
+      );
   }
   const { activeSource: source, activeSieve: sieve } = scene;
   if (!source) return passes;
   const mask = sieve ? scene.maskOf(sieve.id) : null;
-  if (!sieve) add(source.id, paint(colours.faint, { radius: 1.5, line: 1.2, alpha: 0.8, fill: null }), null);
+  if (!sieve) add(source, paint(colours.faint, { radius: 1.5, line: 1.2, alpha: 0.8, fill: null }), null);
   else if (mask) {
     // All of them: what is kept covers its own faint mark, and a moved bound leaves this pass as it is.
-    if (scene.showSifted) add(source.id, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), null);
-    add(source.id, strong(sieve.colour, colours.rim, 4), scene.nearMisses ?? mask);
+    if (scene.showSifted) add(source, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), null);
+    add(source, strong(sieve.colour, colours.rim, 4), scene.nearMisses ?? mask);
   }
-  if (scene.picks) add(source.id, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: { colour: `${colours.violet}40`, hatch: null } }), scene.picks); // prettier-ignore
+  if (scene.picks) add(source, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: { colour: `${colours.violet}40`, hatch: null } }), scene.picks); // prettier-ignore
   return passes;
 }
 

@@ -82,7 +82,6 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
     maskOf: (id) => sifting.results.get(id)?.mask ?? null,
     nearMisses: null,
     picks: null,
-    shapesOf: show.shapesOf,
     hidden: show.hidden,
     showSifted: show.sifted,
     colours: MAP_COLOURS,

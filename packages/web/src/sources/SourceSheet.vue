@@ -5,7 +5,6 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useJobs } from '../stores/jobs.ts';
-import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useVersions } from '../stores/versions.ts';
@@ -21,7 +20,6 @@ const workspace = useWorkspace();
 const notices = useNotices();
 const editing = useTreeEditing();
 const jobs = useJobs();
-const mapShow = useMapShow();
 const versions = useVersions();
 const sifting = useSifting();
 
@@ -107,7 +105,8 @@ async function repair(): Promise<void> {
     const job = await jobs.follow(await api.repair(id));
     if (job.state !== 'done') return;
     await workspace.load();
-    shapesChanged(id);
+    // Map and counts follow the other geometry.
+    sifting.refresh();
     notices.say(`${plural(job.result?.features ?? 0, 'shape')} repaired in a copy, which is in use now.`);
   } catch (error) {
     notices.complain(error);
@@ -119,17 +118,11 @@ async function useOriginal(): Promise<void> {
   try {
     const { id } = source.value!;
     workspace.putSource(await api.useShapes(id, 'original'));
-    shapesChanged(id);
+    sifting.refresh();
   } catch (error) {
     notices.complain(error);
   }
 }
-/** Map and counts follow the other geometry. */
-function shapesChanged(id: number): void {
-  mapShow.shapesChanged(id);
-  sifting.refresh();
-}
-
 async function makeCondition(expr: Expr): Promise<void> {
   const id = source.value!.id;
   sourceId.value = null;

@@ -23,14 +23,6 @@ export const useMapShow = defineStore('mapShow', () => {
   /** Sources that are not shown as context. */
   const hidden = reactive(new Set<number>());
 
-  /** How often the shapes of a source have become others while it was open. */
-  const shapes = reactive(new Map<number, number>());
-  const shapesOf = (sourceId: number) => shapes.get(sourceId) ?? 0;
-  /** The shapes of a source are others: it is drawn anew. */
-  function shapesChanged(sourceId: number): void {
-    shapes.set(sourceId, shapesOf(sourceId) + 1);
-  }
-
   function useTool(next: MapTool, replacing: string | null = null): void {
     tool.value = next;
     replaces.value = replacing;
@@ -66,8 +58,6 @@ export const useMapShow = defineStore('mapShow', () => {
   }
 
   return {
-    shapesOf,
-    shapesChanged,
     view,
     looked,
     look,

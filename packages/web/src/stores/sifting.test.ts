@@ -21,8 +21,8 @@ const treeOf = (n: number): Group => ({
   children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'n' }, n] } }],
 });
 const sieve = (id: number): SieveInfo => ({ ...{ id, sourceId: id, name: `sieve ${id}`, tree: treeOf(0), colour: 0, visible: true, mentions: [], version: 1 } }); // prettier-ignore
-const source = (id: number) => ({ id, name: `source ${id}`, role: 'layer', rows: 3, columns: [], older: [], notes: [], geometryTypes: {}, extent: null }); // prettier-ignore
-const state = { name: 'test', asOf: null, today: '2026-11-24', sources: [source(1), source(2)], sieves: [sieve(1), sieve(2)], areas: [], feeds: [], feedsAt: null, codeLists: [] }; // prettier-ignore
+const source = (id: number) => ({ id, name: `source ${id}`, role: 'layer', rows: 3, takenAt: '2026-01-01T00:00:00.000Z', shapes: 'original', columns: [], older: [], notes: [], geometryTypes: {}, extent: null }); // prettier-ignore
+let state = { name: 'test', asOf: null, today: '2026-11-24', sources: [source(1), source(2)], sieves: [sieve(1), sieve(2)], areas: [], feeds: [], feedsAt: null, codeLists: [] }; // prettier-ignore
 
 const settle = async () => {
   for (let i = 0; i < 4; i++) await new Promise((done) => setTimeout(done, 0));
@@ -113,4 +113,16 @@ test('another sieve that is sifted gives nothing up', async () => {
   expect(waiting('values')).toHaveLength(1);
   await answered('values');
   expect(await beside).toEqual({ rows: [] });
+});
+
+test('other features that another window has put into a source are sifted again, and only those', async () => {
+  useSifting();
+  await answered('sift');
+  const before = state;
+  state = { ...state, sources: [{ ...source(1), takenAt: '2026-02-02T00:00:00.000Z' }, source(2)] };
+  await useWorkspace().load();
+  await settle();
+  expect(waiting('sift').map(({ path }) => path)).toEqual(['/sources/1/sift']);
+  await answered('sift');
+  state = before;
 });

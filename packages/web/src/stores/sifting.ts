@@ -3,6 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { areasIn, emptyTree, exprOfTree, layersNamedIn, type Group } from '@clean-sieve/core';
 import type { SiftHead } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
+import { stateOf } from '../sources/state.ts';
 import { useNotices } from './notices.ts';
 import { useWorkspace } from './workspace.ts';
 
@@ -78,14 +79,26 @@ export const useSifting = defineStore('sifting', () => {
     waiting.delete(sieveId);
   }
 
+  /** Another window can put other features into a source too. */
+  const stateOfSource = (id: number | undefined) => {
+    const source = workspace.sources.find((one) => one.id === id);
+    return source && stateOf(source);
+  };
+
   /** What a tree's result depends on beside itself: the areas and the other sieves that it names, and theirs. */
   function basisOf(tree: Group, seen: Set<number>): string {
     const expr = exprOfTree(tree) ?? true;
     const named = areasIn(expr).map((name) => workspace.areaShapes.get(name));
     const others = layersNamedIn(expr).map(({ op, args: [name] }) => {
       const sieve = op === 'SIEVE' ? workspace.sieves.find((one) => one.name === name) : undefined;
-      if (!sieve || seen.has(sieve.id)) return name;
-      return [sieve.sourceId, sieve.tree, basisOf(sieve.tree, new Set([...seen, sieve.id]))];
+      if (!sieve) return [name, stateOfSource(workspace.sources.find((one) => one.name === name)?.id)];
+      if (seen.has(sieve.id)) return name;
+      return [
+        stateOfSource(sieve.sourceId),
+        sieve.sourceId,
+        sieve.tree,
+        basisOf(sieve.tree, new Set([...seen, sieve.id])),
+      ];
     });
     return JSON.stringify([named, others]);
   }
@@ -94,7 +107,7 @@ export const useSifting = defineStore('sifting', () => {
     const { sieves, asOfDay, activeSieveId } = workspace;
     let activeAsked = false;
     for (const sieve of sieves) {
-      const key = `${asOfDay}|${JSON.stringify(sieve.tree)}|${basisOf(sieve.tree, new Set([sieve.id]))}`;
+      const key = `${stateOfSource(sieve.sourceId)}|${asOfDay}|${JSON.stringify(sieve.tree)}|${basisOf(sieve.tree, new Set([sieve.id]))}`;
       if (asked.get(sieve.id) === key) continue;
       asked.set(sieve.id, key);
       activeAsked ||= sieve.id === activeSieveId;
@@ -105,9 +118,11 @@ export const useSifting = defineStore('sifting', () => {
     // What is asked now tells of its results itself; another sieve's are there already.
     if (activeSieveId !== null && !activeAsked) version.value++;
   }
-  watch(() => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId, workspace.areaShapes], siftChanged, {
-    immediate: true,
-  });
+  watch(
+    () => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId, workspace.areaShapes, workspace.sources.map(stateOf).join()], // prettier-ignore
+    siftChanged,
+    { immediate: true },
+  );
 
   /** The features of a source have changed: everything is sifted again. */
   function refresh(): void {

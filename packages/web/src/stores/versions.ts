@@ -6,7 +6,6 @@ import { api } from '../api/client.ts';
 import { counted } from '../words/numbers.ts';
 import { useHandOver } from './hand_over.ts';
 import { useJobs } from './jobs.ts';
-import { useMapShow } from './map_show.ts';
 import { useNotices } from './notices.ts';
 import { usePicks } from './picks.ts';
 import { useSifting } from './sifting.ts';
@@ -23,7 +22,6 @@ const WORDS: Record<keyof DifferenceRows, (after: string, before: string) => str
 export const useVersions = defineStore('versions', () => {
   const handOver = useHandOver();
   const jobs = useJobs();
-  const mapShow = useMapShow();
   const picks = usePicks();
   const notices = useNotices();
   const sifting = useSifting();
@@ -107,7 +105,6 @@ export const useVersions = defineStore('versions', () => {
       const job = await jobs.follow(await api.acceptVersion(target.id, versionId));
       if (job.state !== 'done') return;
       await workspace.load();
-      mapShow.shapesChanged(target.id);
       picks.forget(target.id);
       sifting.refresh();
       const now = workspace.sources.find(({ id }) => id === target.id);

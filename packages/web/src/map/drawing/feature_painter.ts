@@ -1,4 +1,5 @@
 import type { DisplayTile } from '@clean-sieve/core';
+import { HIGH, LOW } from '@clean-sieve/core/tiles/clip';
 import { hatchOf } from './hatch.ts';
 import type { MapFrame, Paint, Pass } from './paint.ts';
 import { PixelSet } from './pixel_set.ts';
@@ -23,8 +24,6 @@ const PLAIN = 12;
 const BATCH_CORNERS = 2000;
 /** Features between two pauses. */
 const BETWEEN = 2000;
-/** Width of the margin of tiles in units; what runs along its outer edge is where a shape was cut, and is not stroked. */
-const [LOW, HIGH] = [-64, 4096 + 64];
 
 /**
  * Draws the features of one source that a pass lets through, in steps: what calls it decides at each whether to go on. Every
@@ -206,7 +205,7 @@ class Paths {
     }
   }
 
-  /** Whether an edge runs where the shape was cut at the outer edge of the margin. */
+  /** Whether an edge runs where the shape was cut, at the outer edge of the tile's margin: it is not stroked. */
   #alongCut(a: number, b: number): boolean {
     const { xy } = this.#tile;
     for (const axis of [0, 1]) {

@@ -1,6 +1,6 @@
 import type { MapFrame, Pass } from './paint.ts';
 
-/** What the interface asks of the thread that draws: a picture of what a frame shows. The newest takes the place of all before. */
+/** What the interface asks of the thread that draws: a picture of what a frame shows. The newest takes the place of those before that take long. */
 export interface DrawMessage {
   number: number;
   frame: MapFrame;

@@ -22,8 +22,8 @@ export interface Fill {
 /** One pass over the features of a source. */
 export interface Pass {
   sourceId: number;
-  /** Another one whenever the shapes of the source have changed. */
-  state: number;
+  /** Another one whenever the features of the source are others. */
+  state: string;
   paint: Paint;
   /** Bit a row: what is drawn; null all. */
   mask: Uint32Array | null;

@@ -14,12 +14,11 @@ export class Painter {
   readonly #worker = new Worker(new URL('./picture_worker.ts', import.meta.url), { type: 'module' });
   #number = 0;
 
-  /** @param show called with each picture of what was asked for last */
+  /** @param show called with each picture; it is complete where it is all of what was asked for last */
   constructor(show: (picture: Picture) => void, complain: (error: Error) => void) {
     this.#worker.addEventListener('message', ({ data }: MessageEvent<DrawAnswer>) => {
       if (data.kind === 'problem') complain(new Error(data.message));
-      else if (data.number === this.#number) show(data);
-      else data.picture.close();
+      else show({ ...data, complete: data.complete && data.number === this.#number });
     });
     this.#worker.addEventListener('error', (event) => complain(new Error(`The map cannot be drawn: ${event.message}`)));
   }

@@ -7,8 +7,10 @@ import { tilesInView, type TileInView } from './tiles_in_view.ts';
 /** Milliseconds after which others get a turn, and after which what there is of a picture is shown. */
 const TURN = 12;
 const PART_AFTER = 400;
+/** A picture that takes longer is given up for a newer one; those that follow a dragged handle are seen each. */
+const LONG = 250;
 
-/** Makes pictures of features, one at a time, and gives up one that is no longer wanted. */
+/** Makes pictures of features, one at a time, and gives up one that takes long and is no longer wanted. */
 export class PictureMaker {
   readonly #store: TileStore;
   readonly #answer: (answer: DrawAnswer) => void;
@@ -56,7 +58,8 @@ export class PictureMaker {
   async #picture(message: DrawMessage, round: number): Promise<void> {
     const { frame, number, whole } = message;
     const tiles = tilesInView(frame);
-    const there = this.#passes.map((pass) => placed(this.#store, pass, tiles));
+    const passes = this.#passes;
+    const there = passes.map((pass) => placed(this.#store, pass, tiles));
     const missing = there.some((some) => some.length < tiles.length);
     if (missing && whole) return;
     if (missing) {
@@ -70,27 +73,33 @@ export class PictureMaker {
     const context = canvas.getContext('2d')!;
     const part = async (complete: boolean) =>
       this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete });
-    let [turn, shownAt] = [performance.now(), performance.now()];
-    for (const [i, pass] of this.#passes.entries()) {
+    const began = performance.now();
+    let [turn, shownAt] = [began, began];
+    /** Lets others have their turn now and then. @returns whether the picture is given up */
+    const others = async (): Promise<boolean> => {
+      if (performance.now() - turn < TURN) return false;
+      await nextTurn();
+      turn = performance.now();
+      // One to which a tile has come goes on; with it there will be another.
+      if (this.#wanted !== message && turn - began > LONG) return true;
+      if (!whole && turn - shownAt >= PART_AFTER) {
+        await part(false);
+        shownAt = turn;
+      }
+      return false;
+    };
+    for (const [i, pass] of passes.entries()) {
       const key = layerKey(frame, pass, there[i]);
       let layer = this.#layers.get(key);
       if (!layer) {
         layer = new OffscreenCanvas(frame.width, frame.height);
         const own = layer.getContext('2d', { willReadFrequently: true })!;
         const steps = paintPass(own, frame, there[i], pass);
-        while (!steps.next().done) {
-          if (performance.now() - turn < TURN) continue;
-          await pause(0);
-          // A picture that something newer takes the place of is given up, one to which a tile has come is not.
-          if (this.#wanted !== message) return;
-          turn = performance.now();
-          if (whole || turn - shownAt < PART_AFTER) continue;
-          await part(false);
-          shownAt = turn;
-        }
+        while (!steps.next().done) if (await others()) return;
       }
       context.drawImage(layer, 0, 0);
       layers.set(key, layer);
+      if (i < passes.length - 1 && (await others())) return;
     }
     this.#layers = layers;
     await part(!missing);
@@ -103,7 +112,7 @@ function layerKey(frame: MapFrame, { sourceId, state, paint, maskId }: Pass, til
 }
 
 /** Each source once. */
-function sourcesOf(passes: readonly Pass[]): { sourceId: number; state: number }[] {
+function sourcesOf(passes: readonly Pass[]): Pick<Pass, 'sourceId' | 'state'>[] {
   return [...new Map(passes.map(({ sourceId, state }) => [sourceId, { sourceId, state }])).values()];
 }
 
@@ -115,3 +124,15 @@ function placed(store: TileStore, { sourceId, state }: Pass, tiles: readonly Til
 }
 
 const pause = (millis: number) => new Promise((done) => setTimeout(done, millis));
+
+/** Lets what has arrived meanwhile be heard. Timers would wait for four milliseconds when they follow one another. */
+function nextTurn(): Promise<void> {
+  return new Promise((done) => {
+    const { port1, port2 } = new MessageChannel();
+    port1.onmessage = () => {
+      port1.close();
+      done();
+    };
+    port2.postMessage(null);
+  });
+}

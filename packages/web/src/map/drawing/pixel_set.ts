@@ -37,7 +37,7 @@ export class PixelSet {
   addRows(rows: Uint32Array, xy: Int16Array, { left, top, scale }: Placing, mask: Uint32Array | null): number {
     if (rows.length === 0) return 0;
     this.#make();
-    const [width, height] = [this.#width, this.#height];
+    const [width, height, has] = [this.#width, this.#height, this.#has!];
     let passed = 0;
     for (let i = 0; i < rows.length; i++) {
       const row = rows[i];
@@ -45,7 +45,10 @@ export class PixelSet {
       passed++;
       const column = Math.floor(left + xy[2 * i] * scale + 0.5);
       const down = Math.floor(top + xy[2 * i + 1] * scale + 0.5);
-      if (column >= 0 && down >= 0 && column < width && down < height) this.#put(down * width + column);
+      if (column < 0 || down < 0 || column >= width || down >= height) continue;
+      const at = down * width + column;
+      // Most of very many lie where another does: only the first goes on.
+      if (has[at] === 0) this.#put(at);
     }
     return passed;
   }

@@ -91,13 +91,10 @@ export function stampPlain(
       if (below !== 255) covered[at + steps[i]] = below + (covers[i] * (255 - below) + 254) / 255;
     }
   });
-  for (let at = 0; at < covered.length; at++) {
-    if (covered[at] === 0) continue;
-    target[4 * at] = red;
-    target[4 * at + 1] = green;
-    target[4 * at + 2] = blue;
-    target[4 * at + 3] = covered[at];
-  }
+  // A pixel at once: alpha lies in the highest byte, as every machine that runs a browser has it.
+  const words = new Uint32Array(target.buffer, target.byteOffset, covered.length);
+  const colour = (blue << 16) | (green << 8) | red;
+  for (let at = 0; at < covered.length; at++) if (covered[at] !== 0) words[at] = (covered[at] << 24) | colour;
 }
 
 /** Blends a stamp into RGBA pixels with its middle at x, y (source over). */

@@ -4,7 +4,7 @@ import { TileStore, type FetchTile } from './tile_store.ts';
 const builder = new TableBuilder();
 builder.addFeature({ type: 'Point', coordinates: [1, 1] }, null);
 const bytes = packTile(displayTile(builder.finish(), 0, 0, 0));
-const tile = (x: number, state = 0) => ({ sourceId: 7, state, z: 5, x, y: 0 });
+const tile = (x: number, state = 'original') => ({ sourceId: 7, state, z: 5, x, y: 0 });
 const settled = () => new Promise((done) => setTimeout(done, 5));
 
 function storeOf(fetch: FetchTile) {
@@ -23,7 +23,7 @@ test('what is wanted is fetched once, and told when it is there', async () => {
   await settled();
   expect([asked, told.length, [...store.get(tile(2))!.pointRows]]).toEqual([[1, 2], 2, [0]]);
   // Other shapes are other tiles.
-  expect(store.get(tile(1, 1))).toBeNull();
+  expect(store.get(tile(1, 'repaired'))).toBeNull();
 });
 
 test('what is no longer wanted is given up, without a word', async () => {

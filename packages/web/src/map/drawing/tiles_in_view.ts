@@ -1,10 +1,10 @@
+import { EXTENT } from '@clean-sieve/core/tiles/clip';
 import type { MapFrame } from './paint.ts';
 
 /** Half the width of the web Mercator plane in metres. */
 const HALF = Math.PI * 6_378_137;
 /** A tile is about so many CSS pixels wide. */
 const SIZE = 512;
-const UNITS = 4096;
 const DEEPEST = 22;
 
 /** A tile of the WebMercatorQuad set and where it lies in a picture. */
@@ -35,7 +35,7 @@ export function tilesInView({ center, resolution, width, height, ratio }: MapFra
       const [at, down] = [left + column * side, top + y * side];
       const clip: TileInView['clip'] = [at, down, at + side, down + side].map(Math.round) as TileInView['clip'];
       const x = ((column % 2 ** z) + 2 ** z) % 2 ** z;
-      tiles.push({ z, x, y, left: at, top: down, scale: side / UNITS, clip });
+      tiles.push({ z, x, y, left: at, top: down, scale: side / EXTENT, clip });
     }
   return tiles;
 }
