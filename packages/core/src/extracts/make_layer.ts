@@ -9,7 +9,7 @@ import type { GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
 import { takeColumns } from '../features/subset.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
-import { positionsIn } from '../filters/check.ts';
+import { positionsIn } from '../operators/shape_operands.ts';
 import { ReadError } from '../formats/read_error.ts';
 import { bufferedShape } from '../geos/buffered.ts';
 import type { Geos } from '../geos/geos.ts';

@@ -2,7 +2,7 @@ import type { AreaShape } from '../filters/areas.ts';
 import type { Derivation } from '../derive/typed_column.ts';
 import type { Group } from '../filters/tree.ts';
 import type { ColumnType } from '../features/column.ts';
-import { dayInWords } from '../filters/words.ts';
+import { dayInWords } from '../filters/phrases.ts';
 import { escaped } from '../formats/markup.ts';
 import type { CutReport } from '../sifting/cut.ts';
 import type { ColumnChoice, ShapeChoice } from './recipe.ts';

@@ -1,4 +1,6 @@
 import fc from 'fast-check';
+import type { Operator } from '../operators/operator.ts';
+import { OPERATORS } from '../operators/registry.ts';
 import { call, property, type Expr } from './ast.ts';
 
 /** A text as the printer spells it: what quotes cannot carry, by its code points. */
@@ -40,10 +42,12 @@ const time = fc.oneof(
     .map((interval): Expr => ({ interval })),
   fc.tuple(name, name).map(([from, to]): Expr => ({ interval: [property(from), property(to)] })),
 );
-const COMPARISONS = ['=', '<>', '<', '<=', '>', '>='];
-const SPATIAL = 's_intersects s_within s_contains s_touches s_crosses s_overlaps s_equals s_disjoint'.split(' ');
-const TEMPORAL = 't_after t_before t_contains t_disjoint t_during t_equals t_finishedBy t_finishes t_intersects t_meets t_metBy t_overlappedBy t_overlaps t_startedBy t_starts'.split(' '); // prettier-ignore
-const ARRAY = ['a_contains', 'a_containedBy', 'a_equals', 'a_overlaps'];
+const namesOf = (fits: (operator: Operator) => boolean) => OPERATORS.filter(fits).map(({ name }) => name);
+const COMPARISONS = namesOf(({ evaluation }) => evaluation.by === 'comparison');
+const ARITHMETIC = namesOf(({ syntax, result }) => syntax.kind === 'infix' && result === 'number');
+const SPATIAL = namesOf(({ evaluation, arity }) => evaluation.by === 'space' && arity[1] === 2);
+const TEMPORAL = namesOf(({ evaluation }) => evaluation.by === 'times');
+const ARRAY = namesOf(({ evaluation }) => evaluation.by === 'arrays');
 
 /** Every kind of expression that CQL2 has, by its grammar alone: the columns need not exist, nor the types fit. */
 export const { anyFilter } = fc.letrec<{ anyFilter: Expr; scalar: Expr; words: Expr }>((tie) => ({
@@ -51,9 +55,7 @@ export const { anyFilter } = fc.letrec<{ anyFilter: Expr; scalar: Expr; words: E
     { maxDepth: 3 },
     name.map(property),
     number,
-    fc
-      .tuple(fc.constantFrom('+', '-', '*', '/', '%', 'div', '^'), tie('scalar'), tie('scalar'))
-      .map(([op, a, b]) => call(op, a, b)),
+    fc.tuple(fc.constantFrom(...ARITHMETIC), tie('scalar'), tie('scalar')).map(([op, a, b]) => call(op, a, b)),
   ),
   words: fc.oneof(
     { maxDepth: 2 },

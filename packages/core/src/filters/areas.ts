@@ -1,4 +1,5 @@
 import type { Geometry } from 'geojson';
+import { spaceRelation } from '../operators/registry.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { call, isCall, isGeometry, isInterval, isObject, type Call, type Expr } from './ast.ts';
 import { exchanged } from './exchange.ts';
@@ -76,26 +77,27 @@ export function withShapes(expr: Expr, shapes: AreaShapes): Expr {
     return shape as Expr;
   });
   return exchanged(exchanged(named, oneByOne), (node) => {
-    if (!isCall(node) || !/^s_/i.test(node.op)) return null;
+    const relation = isCall(node) ? spaceRelation(node) : null;
+    if (!isCall(node) || !relation) return null;
     const at = node.args.findIndex(isBuffer);
     if (at < 0) return null;
-    const { op } = node;
     const [geometry, distance, unit = 'm'] = (node.args[at] as unknown as Buffer).args;
     const within = (more: number) => call('S_DWITHIN', node.args[1 - at], geometry, ...reach(distance, unit, more));
-    if (op === 's_disjoint') return call('not', within(0));
-    if (op === 'S_DWITHIN')
+    if (relation.kind === 'meeting') return relation.denied ? call('not', within(0)) : within(0);
+    if (relation.kind === 'distance')
       return within((node.args[2] as number) * LENGTH_UNITS[lengthUnit((node.args[3] as string | undefined) ?? 'm')!]);
-    return op === 's_intersects' ? within(0) : null;
+    return null;
   });
 }
 
 /** A relation to several places as relations to each; apart from several is not meeting them. */
 function oneByOne(node: Expr): Expr | null {
-  if (!isCall(node) || !/^s_/i.test(node.op)) return null;
+  const relation = isCall(node) ? spaceRelation(node) : null;
+  if (!isCall(node) || !relation) return null;
   const at = node.args.findIndex(isSeveral);
   if (at < 0) return null;
   const { op, args: places } = node.args[at] as unknown as Several;
-  const apart = node.op === 's_disjoint';
+  const apart = relation.kind === 'meeting' && relation.denied;
   const each = places.map((place) =>
     call(apart ? 's_intersects' : node.op, ...node.args.map((arg, i) => (i === at ? (place as Expr) : arg))),
   );

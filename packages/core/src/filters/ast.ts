@@ -41,7 +41,6 @@ export interface BoxLiteral {
 
 export const COMPARISONS = ['=', '<>', '<', '<=', '>', '>='] as const;
 export type Comparison = (typeof COMPARISONS)[number];
-export const ARITHMETIC = ['+', '-', '*', '/', '%', 'div', '^'] as const;
 
 /** The name by which every filter speaks of a feature's geometry. */
 export const GEOMETRY_NAME = 'geometry';
@@ -56,21 +55,6 @@ export const isTimestamp = (expr: Expr): expr is TimestampLiteral => isObject(ex
 export const isInterval = (expr: Expr): expr is IntervalLiteral => isObject(expr) && 'interval' in expr;
 export const isBox = (expr: Expr): expr is BoxLiteral => isObject(expr) && 'bbox' in expr && !('type' in expr);
 export const isGeometry = (expr: Expr): expr is Geometry => isObject(expr) && 'type' in expr;
-
-const TRUTHS: readonly string[] = [
-  ...COMPARISONS,
-  'and',
-  'or',
-  'not',
-  'isNull',
-  'like',
-  'between',
-  'in',
-  'COULD_BE',
-  'KEPT_BY',
-];
-/** Whether an operator or function yields true or false. */
-export const isTruth = ({ op }: Call): boolean => TRUTHS.includes(op) || (/^[ast]_/i.test(op) && op !== 'AS_OF');
 
 export const call = (op: string, ...args: Expr[]): Call => ({ op, args });
 export const property = (name: string): PropertyRef => ({ property: name });

@@ -1,5 +1,7 @@
 import type { ColumnSchema } from '../features/column.ts';
-import { checkFilter, FUNCTIONS, nearestName } from './check.ts';
+import { FUNCTIONS } from '../operators/registry.ts';
+import { checkFilter } from './check.ts';
+import { nearestName } from './nearest_name.ts';
 import { FilterError } from './filter_error.ts';
 import { parseFilter } from './parser.ts';
 

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { areaRef, type Place } from './areas.ts';
 import { layerRef } from './layers.ts';
 import type { ColumnSchema } from '../features/column.ts';
-import { AREA_RELATIONS, exprOfForm, formOfExpr, SPAN_RELATIONS, type Form } from './form.ts';
+import { AREA_RELATIONS } from '../operators/registry.ts';
+import { exprOfForm, formOfExpr, SPAN_RELATIONS, type Form } from './form.ts';
 import { parseFilter } from './parser.ts';
 
 const columns: ColumnSchema[] = [
@@ -105,7 +106,7 @@ const form: fc.Arbitrary<Form> = fc.oneof(
   }),
   fc.record({
     kind: fc.constant('area' as const),
-    relation: fc.constantFrom(...AREA_RELATIONS),
+    relation: fc.constantFrom(...AREA_RELATIONS.map(({ name }) => name)),
     geometry: place,
     outside: fc.boolean(),
     blanks: fc.constant(false),

@@ -1,5 +1,6 @@
 import type { Position } from 'geojson';
 import type { ColumnSchema, ColumnType } from '../features/column.ts';
+import { spaceRelation } from '../operators/registry.ts';
 import { lengthUnit, type LengthUnit } from '../space/units.ts';
 import type { ShiftUnit } from '../time/calendar.ts';
 import { shiftUnit } from '../time/period.ts';
@@ -32,10 +33,6 @@ export type TextTest = (typeof TEXT_TESTS)[number];
 export const DAY_TESTS = ['before', 'after', 'on', 'from', 'until'] as const;
 export type DayTest = (typeof DAY_TESTS)[number];
 
-/** How a feature must lie to an area: relations of ISO 19125 / OGC 06-103r4 by their CQL2 names. */
-export const AREA_RELATIONS = ['intersects', 'within', 'contains', 'touches', 'crosses', 'overlaps', 'equals'] as const;
-export type AreaRelation = (typeof AREA_RELATIONS)[number];
-
 /** How the time between two columns lies to a period, by the CQL2 functions. */
 export const SPAN_RELATIONS = ['intersects', 'during', 'contains', 'before', 'after', 'disjoint'] as const;
 export type SpanRelation = (typeof SPAN_RELATIONS)[number];
@@ -56,7 +53,8 @@ export type Form = {
   | { kind: 'days'; column: string; from: string | null; to: string | null; outside: boolean }
   | { kind: 'recent'; column: string; side: 'last' | 'next'; amount: number; unit: ShiftUnit; outside: boolean }
   | { kind: 'calendar'; column: string; part: CalendarPart; values: number[]; none: boolean }
-  | { kind: 'area'; relation: AreaRelation; geometry: Place; outside: boolean }
+  /** The relation is one of `AREA_RELATIONS`, by its operator's name. */
+  | { kind: 'area'; relation: string; geometry: Place; outside: boolean }
   | {
       kind: 'span';
       start: string;
@@ -126,7 +124,7 @@ const DATED: readonly Form['kind'][] = ['day', 'days', 'recent', 'calendar'];
 /** A period of two columns against another; with a blank end as one that is still open, as two tests. */
 function spanForm(expr: Expr): Form | null {
   const test = isCall(expr, 'or') ? expr.args[0] : expr;
-  if (!isCall(test) || !test.op.startsWith('t_')) return null;
+  if (!isCall(test)) return null;
   const relation = SPAN_RELATIONS.find((name) => test.op === `t_${name}`);
   const [own, period] = test.args;
   if (!relation || !isInterval(own) || !isInterval(period)) return null;
@@ -150,11 +148,9 @@ function calendarForm({ op, args: [subject, value] }: Call, negated: boolean): F
   return { kind: 'calendar', column: column.property, part, values, none, blanks: false };
 }
 
-/** What a relation becomes when the literal stands before the column. */
-const TURNED: Partial<Record<AreaRelation, AreaRelation>> = { within: 'contains', contains: 'within' };
-
 function areaForm(test: Call, negated: boolean): Form | null {
-  if (!/^s_/i.test(test.op)) return null;
+  const relation = spaceRelation(test);
+  if (!relation) return null;
   const [first, second] = test.args;
   const centre = isCall(first, 'CENTROID');
   const turned = !centre && isPropertyNamed(second, GEOMETRY_NAME);
@@ -162,26 +158,28 @@ function areaForm(test: Call, negated: boolean): Form | null {
   if (!geometry || !isPropertyNamed(centre ? first.args[0] : turned ? second : first, GEOMETRY_NAME)) return null;
   const base = { geometry, outside: negated, blanks: false };
   if (centre) {
-    if (test.op === 's_disjoint') return negated ? null : { ...base, kind: 'centre', outside: true };
-    return test.op === 's_intersects' ? { ...base, kind: 'centre' } : null;
+    if (relation.kind !== 'meeting') return null;
+    if (relation.denied) return negated ? null : { ...base, kind: 'centre', outside: true };
+    return { ...base, kind: 'centre' };
   }
-  switch (test.op.toUpperCase()) {
-    case 'S_DWITHIN': {
+  switch (relation.kind) {
+    case 'distance': {
       const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
       const reach = { distance: test.args[2] as number, unit, plane: test.args[4] === 'plane', outside: negated, blanks: false }; // prettier-ignore
       return 'type' in geometry && geometry.type === 'Point'
         ? { ...reach, kind: 'radius', centre: geometry.coordinates }
         : { ...reach, kind: 'near', geometry };
     }
-    case 'S_NEAREST':
+    case 'nearest':
       return { ...base, kind: 'nearest', amount: test.args[2] as number };
-    case 'S_SHARE_IN':
+    case 'share':
       return { ...base, kind: 'share', percent: test.args[2] as number };
-    case 'S_DISJOINT':
-      return negated ? null : { ...base, kind: 'area', relation: 'intersects', outside: true };
+    case 'meeting':
+      if (relation.denied) return negated ? null : { ...base, kind: 'area', relation: 's_intersects', outside: true };
+      return { ...base, kind: 'area', relation: test.op };
+    case 'engine':
+      return { ...base, kind: 'area', relation: turned ? relation.area.turned : test.op };
   }
-  const relation = AREA_RELATIONS.find((name) => test.op === `s_${name}`);
-  return relation ? { ...base, kind: 'area', relation: (turned && TURNED[relation]) || relation } : null;
 }
 
 /** A written shape or a named area, a box as the polygon that it is; null for a column, and for a box over the 180° meridian. */
@@ -353,9 +351,9 @@ function testOfForm(form: Form): Expr {
     case 'calendar':
       return negatedIf(form.none, call('in', call(form.part.toUpperCase(), property(form.column)), form.values));
     case 'area':
-      if (form.outside && form.relation === 'intersects')
+      if (form.outside && form.relation === 's_intersects')
         return call('s_disjoint', property(GEOMETRY_NAME), form.geometry as Expr);
-      return negatedIf(form.outside, call(`s_${form.relation}`, property(GEOMETRY_NAME), form.geometry as Expr));
+      return negatedIf(form.outside, call(form.relation, property(GEOMETRY_NAME), form.geometry as Expr));
     case 'centre': {
       const centre = call('CENTROID', property(GEOMETRY_NAME));
       return call(form.outside ? 's_disjoint' : 's_intersects', centre, form.geometry as Expr);

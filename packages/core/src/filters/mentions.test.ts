@@ -1,7 +1,7 @@
 import { staleMentions, valuesMentioned } from './mentions.ts';
 import { parseFilter } from './parser.ts';
 import { emptyTree, treeOfExpr } from './tree.ts';
-import type { Wording } from './words.ts';
+import type { Wording } from './phrases.ts';
 
 const wording: Wording = {
   columns: [

@@ -1,6 +1,6 @@
 import { isCall, isDate, isInterval, isObject, type Expr } from './ast.ts';
 import { activeConditions, type Group } from './tree.ts';
-import { dayInWords, numberInWords, type Wording } from './words.ts';
+import { dayInWords, numberInWords, type Wording } from './phrases.ts';
 import { formOfExpr } from './form.ts';
 
 /**

@@ -1,10 +1,10 @@
 import type { Geometry, Position } from 'geojson';
 import { dateSpelled } from '../derive/spellings.ts';
 import { formatDay, parseDate, parseInstant } from '../time/calendar.ts';
-import { ARITHMETIC, call, COMPARISONS, isCall, type Call, type Expr } from './ast.ts';
+import { canonicalOp, operatorNamed, signsAt } from '../operators/registry.ts';
+import { call, isCall, type Call, type Expr } from './ast.ts';
 import { FilterError, type Span } from './filter_error.ts';
 import { tokens, type Token } from './lexer.ts';
-import { canonicalOp } from './operator_names.ts';
 
 /** An expression with the places in the text that its calls and their arguments came from. */
 export interface Parsed {
@@ -21,6 +21,7 @@ export interface Parsed {
 /** Deepest nesting that is read; deeper texts are refused with an error rather than exhausting the stack. */
 export const MAX_DEPTH = 400;
 
+const [COMPARISON_SIGNS, SUM_SIGNS, PRODUCT_SIGNS] = [signsAt('comparison'), signsAt('sum'), signsAt('product')];
 const RESERVED = new Set(['AND', 'OR', 'NOT', 'LIKE', 'BETWEEN', 'IN', 'IS', 'NULL', 'DIV']);
 const GEOMETRY_WORDS: Record<string, Geometry['type']> = {
   POINT: 'Point',
@@ -186,7 +187,7 @@ class Parser {
     const left = this.#sum();
     const leftSpan = this.#lastSpan;
     const token = this.#peek;
-    if (token.kind === 'symbol' && (COMPARISONS as readonly string[]).includes(token.value)) {
+    if (token.kind === 'symbol' && COMPARISON_SIGNS.includes(token.value)) {
       this.#next();
       const right = this.#sum();
       return this.#call(from, token.value, [left, right], [leftSpan, this.#lastSpan]);
@@ -238,14 +239,14 @@ class Parser {
   }
 
   #sum(): Expr {
-    return this.#leftAssociative(['+', '-'], () => this.#product());
+    return this.#leftAssociative(SUM_SIGNS, () => this.#product());
   }
 
   #product(): Expr {
-    return this.#leftAssociative(['*', '/', '%', 'DIV'], () => this.#power());
+    return this.#leftAssociative(PRODUCT_SIGNS, () => this.#power());
   }
 
-  #leftAssociative(operators: string[], operand: () => Expr): Expr {
+  #leftAssociative(operators: readonly string[], operand: () => Expr): Expr {
     const from = this.#peek.from;
     let expr = operand();
     for (let steps = 0; ; steps++) {
@@ -409,6 +410,7 @@ class Parser {
     const name = this.#next();
     this.#next();
     const op = canonicalOp(name.value);
+    const ofArrays = operatorNamed(op)?.evaluation.by === 'arrays';
     const args: Expr[] = [];
     const spans: Span[] = [];
     if (!this.#isSymbol(')')) {
@@ -416,7 +418,7 @@ class Parser {
         const bracketed = this.#isSymbol('(');
         const arg = this.#or();
         // A list of one looks like a bracketed value; array functions take it as the list.
-        const list = op.startsWith('a_') && bracketed && !Array.isArray(arg) && !isCall(arg, ...ARITHMETIC);
+        const list = ofArrays && bracketed && !Array.isArray(arg) && !isArithmetic(arg);
         args.push(list ? [arg] : arg);
         spans.push(this.#lastSpan);
       } while (this.#takeSymbol(','));
@@ -521,3 +523,5 @@ class Parser {
     return negative ? -this.#number(token) : this.#number(token);
   }
 }
+
+const isArithmetic = (expr: Expr) => isCall(expr) && operatorNamed(expr.op)?.syntax.kind === 'infix' && operatorNamed(expr.op)?.result === 'number'; // prettier-ignore

@@ -1,6 +1,6 @@
 import { parseFilter } from './parser.ts';
 import { exprInProse } from './prose.ts';
-import type { Wording } from './words.ts';
+import type { Wording } from './phrases.ts';
 
 const wording: Wording = {
   columns: [

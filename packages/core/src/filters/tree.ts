@@ -1,3 +1,4 @@
+import { operatorNamed } from '../operators/registry.ts';
 import { call, isCall, isProperty, sameExpr, type Call, type Expr } from './ast.ts';
 import type { Span } from './filter_error.ts';
 import type { Parsed } from './parser.ts';
@@ -115,7 +116,7 @@ function nodeOf(expr: Expr, newId: () => string): TreeNode {
 
 /** Tests that a single condition can say the contrary of. */
 function isTest(expr: Expr): boolean {
-  return isCall(expr) && (['like', 'in', 'between', 'isNull', 'KEPT_BY'].includes(expr.op) || /^[st]_/i.test(expr.op));
+  return isCall(expr) && operatorNamed(expr.op)?.deniable === true;
 }
 
 function reconcile(now: Group, before: Group): Group {

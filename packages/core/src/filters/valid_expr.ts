@@ -1,18 +1,10 @@
 import type { Geometry } from 'geojson';
 import { parseDate, parseInstant } from '../time/calendar.ts';
 import { checkedGeometry } from '../formats/geojson/geometry.ts';
-import { ARITHMETIC, COMPARISONS, type Expr } from './ast.ts';
+import { canonicalExpr, canonicalOp, operatorNamed } from '../operators/registry.ts';
+import type { Expr } from './ast.ts';
 import { FilterError } from './filter_error.ts';
-import { canonicalExpr, canonicalOp } from './operator_names.ts';
 import { MAX_DEPTH } from './parser.ts';
-
-/** Fewest and most arguments of the operators and functions that CQL2 JSON defines. */
-const ARITY = new Map<string, [number, number]>([
-  ...['and', 'or'].map((op): [string, [number, number]] => [op, [2, Infinity]]),
-  ...['not', 'isNull', 'casei', 'accenti'].map((op): [string, [number, number]] => [op, [1, 1]]),
-  ...[...COMPARISONS, ...ARITHMETIC, 'like', 'in'].map((op): [string, [number, number]] => [op, [2, 2]]),
-  ['between', [3, 3]],
-]);
 
 /**
  * Reads CQL2 JSON (OGC 21-065r2, "CQL2 JSON"). Throws a FilterError that names the place in the tree and what was expected.
@@ -67,7 +59,9 @@ function problemIn(value: unknown, path: string, depth: number): string | null {
 
 function arityProblem(name: string, args: unknown[], path: string): string | null {
   const op = canonicalOp(name);
-  const [least, most] = ARITY.get(op) ?? (/^[sta]_/.test(op) ? [2, 2] : [0, Infinity]);
+  const operator = operatorNamed(op);
+  // What stands beside the standard's own schema is the checker's business.
+  const [least, most] = operator?.standard ? operator.arity : [0, Infinity];
   if (args.length < least || args.length > most)
     return `${path}.args: “${op}” takes ${least === most ? least : `at least ${least}`} arguments, not ${args.length}`;
   return op === 'in' && !Array.isArray(args[1]) ? `${path}.args[1]: “in” takes a list of values` : null;

@@ -1,7 +1,8 @@
 import { parseDate } from '../time/calendar.ts';
 import { parseFilter } from './parser.ts';
 import { emptyTree, treeOfExpr } from './tree.ts';
-import { columnInWords, conditionInWords, headingInWords, sentenceOf, treeInWords, type Wording } from './words.ts';
+import { columnInWords, headingInWords, type Wording } from './phrases.ts';
+import { conditionInWords, sentenceOf, treeInWords } from './words.ts';
 
 const wording: Wording = {
   columns: [

@@ -1,10 +1,11 @@
 import type { Geometry, Polygon, Position } from 'geojson';
 import { geometryOfWkb } from '../formats/geometry/wkb.ts';
 import { wkbOfGeometry } from '../formats/geometry/write_wkb.ts';
+import type { EngineRelation, EngineTest } from '../operators/operator.ts';
 import { asPolygons, evenOddCover } from './even_odd.ts';
 
 /** The part of the raw binding that is used; pointers are numbers. */
-interface Binding {
+interface Binding extends Record<`GEOSPrepared${EngineTest}`, (prepared: number, geometry: number) => number> {
   Module: { HEAPU8: Uint8Array; HEAPU32: Uint32Array; _malloc(bytes: number): number; _free(pointer: number): void };
   GEOSGeomFromWKB_buf(pointer: number, size: number): number;
   GEOSGeomToWKB_buf(geometry: number, size: number): number;
@@ -16,12 +17,6 @@ interface Binding {
   GEOSFree(pointer: number): void;
   GEOSPrepare(geometry: number): number;
   GEOSPreparedGeom_destroy(prepared: number): void;
-  GEOSPreparedContains(prepared: number, geometry: number): number;
-  GEOSPreparedWithin(prepared: number, geometry: number): number;
-  GEOSPreparedTouches(prepared: number, geometry: number): number;
-  GEOSPreparedCrosses(prepared: number, geometry: number): number;
-  GEOSPreparedOverlaps(prepared: number, geometry: number): number;
-  GEOSPreparedCovers(prepared: number, geometry: number): number;
   GEOSEquals(a: number, b: number): number;
   GEOSIntersection(a: number, b: number): number;
   GEOSDifference(a: number, b: number): number;
@@ -34,10 +29,6 @@ interface Binding {
 
 /** A geometry, as GeoJSON or as well-known binary. */
 export type GeometryInput = Geometry | Uint8Array;
-
-/** Relations of ISO 19125 / OGC 06-103r4 that the engine decides, by their CQL2 names. */
-export const ENGINE_RELATIONS = ['s_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals'] as const;
-export type EngineRelation = (typeof ENGINE_RELATIONS)[number];
 
 export interface Invalidity {
   /** In the words of the engine: "Self-intersection", "Hole lies outside shell" … */
@@ -95,7 +86,7 @@ export class Geos {
           this.#with(geometry, (other) => {
             const outcome = this.#relate(relation, pointer, prepared, other, fixedFirst);
             // Only 1 is true: 2 says that the engine could not decide.
-            if (outcome === 2) throw new Error(`The geometry engine cannot decide ${relation}`);
+            if (outcome === 2) throw new Error('The geometry engine cannot decide how two shapes lie to one another');
             return outcome === 1;
           }),
         );
@@ -105,21 +96,16 @@ export class Geos {
     });
   }
 
-  #relate(relation: EngineRelation, fixed: number, prepared: number, other: number, fixedFirst: boolean): number {
-    switch (relation) {
-      case 's_contains':
-        return fixedFirst ? this.#geos.GEOSPreparedContains(prepared, other) : this.#geos.GEOSPreparedWithin(prepared, other); // prettier-ignore
-      case 's_within':
-        return fixedFirst ? this.#geos.GEOSPreparedWithin(prepared, other) : this.#geos.GEOSPreparedContains(prepared, other); // prettier-ignore
-      case 's_touches':
-        return this.#geos.GEOSPreparedTouches(prepared, other);
-      case 's_crosses':
-        return this.#geos.GEOSPreparedCrosses(prepared, other);
-      case 's_overlaps':
-        return this.#geos.GEOSPreparedOverlaps(prepared, other);
-      case 's_equals':
-        return this.#geos.GEOSEquals(fixed, other);
-    }
+  #relate(
+    { prepared: tests }: EngineRelation,
+    fixed: number,
+    prepared: number,
+    other: number,
+    fixedFirst: boolean,
+  ): number {
+    // prettier-ignore
+    if (!tests) return this.#geos.GEOSEquals(fixed, other);
+    return this.#geos[`GEOSPrepared${fixedFirst ? tests.first : tests.second}`](prepared, other);
   }
 
   /** Hands out a test of whether the fixed geometry, prepared once, covers another. */

@@ -5,7 +5,8 @@ import { POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
 import { emptyMask, or, put, type Mask } from '../features/mask.ts';
 import { coveredGeometry } from '../geos/engine_bytes.ts';
-import type { EngineRelation, Geos } from '../geos/geos.ts';
+import type { Geos } from '../geos/geos.ts';
+import type { EngineRelation } from '../operators/operator.ts';
 import { onStrip, reachOfRow, rowsAtSeam } from '../space/seam.ts';
 import { singleParts } from '../space/single_parts.ts';
 import { engineRelation } from './pair_tests.ts';
@@ -48,7 +49,7 @@ export function acrossSeam(
     seam.get(a.chunk)!.some.has(a.row) && seam.get(chunk)!.some.has(row);
   const bothRound = (a: Fixed, chunk: GeometryChunk, row: number) =>
     seam.get(a.chunk)!.round.has(a.row) && seam.get(chunk)!.round.has(row);
-  const told = (chunk: GeometryChunk, row: number) => relation !== 's_touches' && onlyPolygons(chunk, row);
+  const told = (chunk: GeometryChunk, row: number) => relation.point.first !== 'boundary' && onlyPolygons(chunk, row);
   const inPlane = onlyPairs(plane.test, (fixed, chunk, row) => !bothAt(fixed, chunk, row) || (bothRound(fixed, chunk, row) && told(chunk, row) && told(fixed.chunk, fixed.row))); // prettier-ignore
   const unknown = untold(mine, theirs, seam, told, rows);
   return {

@@ -10,7 +10,8 @@ import type { FeatureTable } from '../features/table.ts';
 import { freeName } from '../features/table_builder.ts';
 import { buffer, type Place } from '../filters/areas.ts';
 import { GEOMETRY_NAME, type Call, type Expr } from '../filters/ast.ts';
-import { positionsIn } from '../filters/check.ts';
+import { AREA_RELATIONS } from '../operators/registry.ts';
+import { positionsIn } from '../operators/shape_operands.ts';
 import { isSpaceForm, placeOf, type Form } from '../filters/form.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';
@@ -36,7 +37,7 @@ export interface CutReport {
 /** What features can be cut to by a condition: where they must lie; null for other conditions. */
 export function cutPlaceOf(form: Form): Place | null {
   if (!isSpaceForm(form) || form.outside || form.kind === 'nearest') return null;
-  if (form.kind === 'area' && !['intersects', 'within', 'overlaps', 'crosses'].includes(form.relation)) return null;
+  if (form.kind === 'area' && !AREA_RELATIONS.find(({ name }) => name === form.relation)?.cut) return null;
   if (form.kind === 'radius') return buffer({ type: 'Point', coordinates: form.centre }, form.distance, form.unit);
   const place = placeOf(form);
   if ('op' in place && (place.op === 'ANY_OF' || place.op === 'ALL_OF')) return null;

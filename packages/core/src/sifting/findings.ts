@@ -3,10 +3,11 @@ import { datePrecision, type Column } from '../features/column.ts';
 import { count, has } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
 import { call, isCall, isProperty, property, sameExpr, type Expr } from '../filters/ast.ts';
-import { nearestName } from '../filters/check.ts';
+import { nearestName } from '../filters/nearest_name.ts';
 import { exprOfForm, formOfExpr, isSpaceForm, placeOf, type Form } from '../filters/form.ts';
 import { exprOfTree, insertNode, nodesIn, replaceNode, type Condition, type Group } from '../filters/tree.ts';
-import { columnInWords, dayInWords, dayOf, numberInWords } from '../filters/words.ts';
+import { columnInWords, dayInWords, numberInWords } from '../filters/phrases.ts';
+import { dayOf } from '../filters/words.ts';
 import { DAY_MILLIS, dayAfter, formatDay, parseDate } from '../time/calendar.ts';
 import { lastPeriod, nextPeriod } from '../time/period.ts';
 import type { Sifter } from './sifter.ts';
@@ -98,7 +99,7 @@ function ownSource(
   const [name] = place.args;
   if (sifter.layers.get(`SIEVE ${name}`)?.table !== sifter.table) return null;
   // To be near others of the same source is a good question; to be one of them is another.
-  const isOne = form.kind === 'area' && form.relation !== 'touches';
+  const isOne = form.kind === 'area' && form.relation !== 's_touches';
   if (!isOne && row.alone > 0) return null;
   const meant: Form = { kind: 'sieve', name, outside: form.outside, blanks: false };
   const { alone } = row;

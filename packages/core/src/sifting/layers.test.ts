@@ -241,7 +241,7 @@ test.each([
   ["S_DWITHIN(geometry, POINT(1 1), 5, 'm', 'flat')", "'plane', or left out"],
   ['S_INTERSECTS(CENTROID(other), POINT(1 1))', 'CENTROID is taken of the column geometry'],
   ["S_NEAREST(geometry, ANY_OF(POINT(1 1), SOURCE('other')), 3)", 'takes one shape'],
-  ['S_INTERSECTS(geometry, ANY_OF())', 'at least one place'],
+  ['S_INTERSECTS(geometry, ANY_OF())', 'takes at least 1 argument, not 0'],
 ])('%s is refused', (text, message) => {
   const line = () => {
     try {

@@ -1,6 +1,7 @@
 import type { Box, GeometryChunk } from '../features/geometry.ts';
 import { engineBytes } from '../geos/engine_bytes.ts';
-import type { EngineRelation, Geos } from '../geos/geos.ts';
+import type { Geos } from '../geos/geos.ts';
+import type { EngineRelation, PointPlace } from '../operators/operator.ts';
 import { edgesMeet, intersectionTest, rowIntersects, type RowTest } from '../space/intersects.ts';
 import { INSIDE, ON_BOUNDARY, OUTSIDE, type Location } from '../space/polygon_locator.ts';
 import { grown, planeTest } from '../space/plane.ts';
@@ -59,41 +60,46 @@ export function engineRelation(relation: EngineRelation, theirsFirst: boolean, g
   };
 }
 
-/** Relations between a single point and polygons: it lies within them or touches them, and nothing else. */
+/** Relations between a single point and polygons, by where it lies. */
 function pointInPolygons(
-  relation: EngineRelation,
+  { point }: EngineRelation,
   polygonsFirst: boolean,
-): ((chunk: GeometryChunk, shape: Shape) => RowTest) | null {
-  const inside = relation === (polygonsFirst ? 's_contains' : 's_within');
+): (chunk: GeometryChunk, shape: Shape) => RowTest {
+  const holds = POINT_PLACES[polygonsFirst ? point.second : point.first];
   return ({ xy }, shape) =>
-    (row) => {
-      if (!inside && relation !== 's_touches') return false;
-      return shape.locate(xy[2 * row], xy[2 * row + 1]) === (inside ? INSIDE : ON_BOUNDARY);
-    };
+    holds.length === 0 ? () => false : (row) => holds.includes(shape.locate(xy[2 * row], xy[2 * row + 1]));
 }
+
+const POINT_PLACES: Record<PointPlace, readonly Location[]> = {
+  inside: [INSIDE],
+  boundary: [ON_BOUNDARY],
+  either: [INSIDE, ON_BOUNDARY],
+  nowhere: [],
+};
 
 /**
  * What the places of single vertices already tell of a relation between a row and a fixed shape; null where they do not.
- * By ISO 19125: what lies within has no point outside, and what touches has no point in the interior.
+ * By ISO 19125: what lies within has no point outside, and what only touches has no point in the interior.
  */
 function soon(
-  relation: EngineRelation,
+  { holder, point }: EngineRelation,
   fixedFirst: boolean,
   chunk: GeometryChunk,
   row: number,
   shape: Shape,
 ): boolean | null {
   const box = chunk.boxOf(row);
-  if (relation === 's_equals') return box.every((side, i) => side === shape.box[i]) ? null : false;
-  if (relation === 's_within' || relation === 's_contains') {
-    const rowInside = (relation === 's_contains') === fixedFirst;
+  if (holder === 'both') return box.every((side, i) => side === shape.box[i]) ? null : false;
+  if (holder !== null) {
+    const rowInside = (holder === 'first') === fixedFirst;
     if (!(rowInside ? boxHolds(shape.box, box) : boxHolds(box, shape.box))) return false;
     if (!rowInside || !shape.onlyPolygons) return null;
     const seen = placesOf(chunk, row, shape, OUTSIDE);
     if (seen.has(OUTSIDE)) return false;
     return seen.has(ON_BOUNDARY) || shape.hasHoles || edgesMeet(chunk, row, shape) ? null : true;
   }
-  if (relation === 's_touches' && shape.onlyPolygons && placesOf(chunk, row, shape, INSIDE).has(INSIDE)) return false;
+  const onlyEdges = point.first === 'boundary';
+  if (onlyEdges && shape.onlyPolygons && placesOf(chunk, row, shape, INSIDE).has(INSIDE)) return false;
   return rowIntersects(chunk, row, shape) ? null : false;
 }
 

@@ -8,21 +8,11 @@ import {
   type Expr,
 } from '../filters/ast.ts';
 import { likeMatcher } from '../filters/text_matching.ts';
-import {
-  arrayOf,
-  asTime,
-  compare,
-  constantOf,
-  membersOf,
-  relateArrays,
-  relateTimes,
-  scalar,
-  type Accessor,
-  type Members,
-  type Resolve,
-  type Time,
-  type TruthOf,
-} from './scalar.ts';
+import type { Members } from '../operators/arrays.ts';
+import { compare, relateTimes } from '../operators/compare.ts';
+import { operatorNamed } from '../operators/registry.ts';
+import type { Time } from '../operators/scalar.ts';
+import { arrayOf, asTime, constantOf, membersOf, scalar, type Accessor, type Resolve, type TruthOf } from './scalar.ts'; // prettier-ignore
 
 /** Truth of one row; null is unknown. */
 export type RowPredicate = (row: number) => boolean | null;
@@ -92,20 +82,21 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number, whole: Tru
     const [left, right] = args.map(valueOf);
     return (row) => compare(op as Comparison, left(row), right(row));
   }
-  if (op.startsWith('t_')) {
+  const evaluation = operatorNamed(op)?.evaluation;
+  if (evaluation?.by === 'times') {
     const [left, right] = args.map((arg) => valueOf(asTime(arg)));
     return (row) => {
       const [a, b] = [left(row), right(row)] as (Time | null)[];
-      return a === null || b === null ? null : relateTimes(op, a, b);
+      return a === null || b === null ? null : relateTimes(evaluation.relate, a, b);
     };
   }
-  if (op.startsWith('a_')) {
+  if (evaluation?.by === 'arrays') {
     const [left, right] = args.map((arg) =>
       members(valueOf(arg), Array.isArray(arg) && arg.every((item) => typeof item !== 'object')),
     );
     return (row) => {
       const [a, b] = [left(row), right(row)];
-      return a === null || b === null ? null : relateArrays(op, a, b);
+      return a === null || b === null ? null : evaluation.relate(a, b);
     };
   }
   throw new Error(`Cannot evaluate ${op}`);
@@ -130,7 +121,8 @@ function members(value: Accessor, isConstant: boolean): (row: number) => Members
 /** Whether a call is decided for all rows at once, rather than for one: relations in space, COULD_BE, KEPT_BY, a missing geometry. */
 export function isWhole({ op, args }: Call): boolean {
   if (op === 'isNull') return isProperty(args[0]) && args[0].property === GEOMETRY_NAME;
-  return op === 'COULD_BE' || op === 'KEPT_BY' || /^s_/i.test(op);
+  const by = operatorNamed(op)?.evaluation.by;
+  return by === 'verdict' || by === 'space';
 }
 
 function conjunction(parts: RowPredicate[], settles: boolean): RowPredicate {

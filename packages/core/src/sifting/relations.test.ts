@@ -6,7 +6,7 @@ import { count, has } from '../features/mask.ts';
 import { TableBuilder } from '../features/table_builder.ts';
 import { checkFilter } from '../filters/check.ts';
 import { parseFilter } from '../filters/parser.ts';
-import { printGeometry } from '../filters/printer.ts';
+import { printGeometry } from '../filters/print_literal.ts';
 import { Geos } from '../geos/geos.ts';
 import { CRS84 } from '../crs/crs.ts';
 import { Sifter, unknownOf } from './sifter.ts';

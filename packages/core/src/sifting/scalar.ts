@@ -1,41 +1,12 @@
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { datePrecision, GROUP_ROWS, type Column } from '../features/column.ts';
-import { compareCodePoints } from '../features/dictionary.ts';
 import { has } from '../features/mask.ts';
-import { DAY_MILLIS, dayAfter, parseDate, shiftDay } from '../time/calendar.ts';
-import { calendarPart, partOfPeriod } from '../time/calendar_part.ts';
-import {
-  dayPeriod,
-  instantPeriod,
-  lastPeriod,
-  nextPeriod,
-  periodOfText,
-  shiftUnit,
-  type Period,
-} from '../time/period.ts';
-import {
-  isBox,
-  isCall,
-  isDate,
-  isGeometry,
-  isInterval,
-  isProperty,
-  isTimestamp,
-  isTruth,
-  type Call,
-  type Comparison,
-  type Expr,
-} from '../filters/ast.ts';
-import { foldAccents, foldCase } from '../filters/text_matching.ts';
-
-/** A time that a scalar stands for; `vague` when it is one day that is only known to lie in the period. */
-export interface Time extends Period {
-  vague?: boolean;
-  /** Of an interval: an end of it that is vague. */
-  vagueStart?: Period;
-  vagueEnd?: Period;
-}
-export type Scalar = number | string | boolean | Time | (Scalar | null)[];
+import { isBox, isDate, isGeometry, isInterval, isProperty, isTimestamp, isCall, type Call, type Expr } from '../filters/ast.ts'; // prettier-ignore
+import type { Members } from '../operators/arrays.ts';
+import { isTruth, operatorNamed } from '../operators/registry.ts';
+import type { Scalar, Time } from '../operators/scalar.ts';
+import { DAY_MILLIS, dayAfter, parseDate } from '../time/calendar.ts';
+import { dayPeriod, instantPeriod, periodOfText } from '../time/period.ts';
 
 /** Value of one row, null when missing or undefined (as a division by zero is). */
 export type Accessor = (row: number) => Scalar | null;
@@ -63,53 +34,15 @@ export function constantOf(expr: Expr, asOf: number): Scalar | null | undefined 
   return applyFunction(expr.op, args as (Scalar | null)[], asOf);
 }
 
+/** Undefined where there is no such function of values. */
 function applyFunction(op: string, args: (Scalar | null)[], asOf: number): Scalar | null | undefined {
-  if (args.includes(null)) return null;
-  switch (op) {
-    case 'casei':
-      return foldCase(args[0] as string);
-    case 'accenti':
-      return foldAccents(args[0] as string);
-    case 'CODEPOINTS':
-      return String.fromCodePoint(...(args as number[]));
-    case 'AS_OF':
-      return dayPeriod(args.length === 0 ? asOf : shiftDay(asOf, args[0] as number, shiftUnit(args[1] as string)!));
-    case 'LAST':
-      return lastPeriod(asOf, args[0] as number, shiftUnit(args[1] as string)!);
-    case 'NEXT':
-      return nextPeriod(asOf, args[0] as number, shiftUnit(args[1] as string)!);
+  const known: Scalar[] = [];
+  for (const arg of args) {
+    if (arg === null) return null;
+    known.push(arg);
   }
-  const part = args.length === 1 ? calendarPart(op) : null;
-  if (part) return partOfPeriod(part, args[0] as Time);
-  if (args.length === 2 && typeof args[0] === 'number' && typeof args[1] === 'number')
-    return arithmetic(op, args[0], args[1]);
-  return undefined;
-}
-
-function arithmetic(op: string, a: number, b: number): number | null | undefined {
-  const value = compute(op, a, b);
-  return value === undefined || Number.isFinite(value) ? value : null;
-}
-
-function compute(op: string, a: number, b: number): number | undefined {
-  switch (op) {
-    case '+':
-      return a + b;
-    case '-':
-      return a - b;
-    case '*':
-      return a * b;
-    case '/':
-      return a / b;
-    case '%':
-      return a % b;
-    case 'div':
-      return Math.trunc(a / b);
-    case '^':
-      return a ** b;
-    default:
-      return undefined;
-  }
+  const evaluation = operatorNamed(op)?.evaluation;
+  return evaluation?.by === 'value' ? evaluation.apply(known, asOf) : undefined;
 }
 
 /** From the beginning of one time to the end of another; null is an open end. */
@@ -193,185 +126,4 @@ export function arrayOf(value: Scalar | null): unknown[] | null {
   }
 }
 
-/** The members of an array, each once, spelled as JSON. */
-export type Members = ReadonlySet<string>;
 export const membersOf = (array: readonly unknown[]): Members => new Set(array.map((member) => JSON.stringify(member)));
-
-/** Array functions of OGC 21-065r2, "Array Functions". Members are equal when they are the same value; order does not matter. */
-export function relateArrays(op: string, left: Members, right: Members): boolean {
-  const covers = (outer: Members, inner: Members) => {
-    if (inner.size > outer.size) return false;
-    for (const member of inner) if (!outer.has(member)) return false;
-    return true;
-  };
-  switch (op) {
-    case 'a_contains':
-      return covers(left, right);
-    case 'a_containedBy':
-      return covers(right, left);
-    case 'a_equals':
-      return left.size === right.size && covers(left, right);
-    default: {
-      const [fewer, more] = left.size < right.size ? [left, right] : [right, left];
-      for (const member of fewer) if (more.has(member)) return true;
-      return false;
-    }
-  }
-}
-
-/** Compares two values of the same kind; null (unknown) when either is missing or too vague to tell. */
-export function compare(op: Comparison, a: Scalar | null, b: Scalar | null): boolean | null {
-  if (a === null || b === null) return null;
-  if (typeof a === 'object' || typeof b === 'object') {
-    const [left, right] = [timeOf(a), timeOf(b)];
-    return left && right ? compareTimes(op, left, right) : null;
-  }
-  // IEEE 754: what is no number is equal to nothing, below nothing and above nothing.
-  if (Number.isNaN(a) || Number.isNaN(b)) return op === '<>';
-  const order = typeof a === 'string' && typeof b === 'string' ? compareCodePoints(a, b) : a < b ? -1 : a > b ? 1 : 0;
-  return holds(op, order);
-}
-
-function holds(op: Comparison, order: number): boolean {
-  switch (op) {
-    case '=':
-      return order === 0;
-    case '<>':
-      return order !== 0;
-    case '<':
-      return order < 0;
-    case '<=':
-      return order <= 0;
-    case '>':
-      return order > 0;
-    case '>=':
-      return order >= 0;
-  }
-}
-
-function timeOf(value: Scalar): Time | null {
-  if (Array.isArray(value)) return null;
-  return typeof value === 'object' ? value : typeof value === 'string' ? periodOfText(value) : null;
-}
-
-/** Days and instants compare by their extent: an instant of a day is equal to it, the day before it is less. */
-function compareTimes(op: Comparison, a: Time, b: Time): boolean | null {
-  if (!a.vague && !b.vague) return compareExact(op, a, b);
-  if (op === '=' || op === '<>') {
-    const apart = a.end <= b.start || b.end <= a.start;
-    return apart ? op === '<>' : null;
-  }
-  const outcomes = new Set<boolean>();
-  for (const x of extremes(a)) for (const y of extremes(b)) outcomes.add(compareExact(op, x, y));
-  return outcomes.size === 1 ? [...outcomes][0] : null;
-}
-
-function extremes(time: Time): Time[] {
-  if (!time.vague) return [time];
-  return [
-    { start: time.start, end: time.start + DAY_MILLIS, grain: DAY_MILLIS },
-    { start: time.end - DAY_MILLIS, end: time.end, grain: DAY_MILLIS },
-  ];
-}
-
-function compareExact(op: Comparison, a: Period, b: Period): boolean {
-  switch (op) {
-    case '=':
-      return covers(a, b) || covers(b, a);
-    case '<>':
-      return !covers(a, b) && !covers(b, a);
-    case '<':
-      return a.end <= b.start;
-    case '<=':
-      return a.start < b.end;
-    case '>':
-      return a.start >= b.end;
-    case '>=':
-      return a.end > b.start;
-  }
-}
-
-function covers(outer: Period, inner: Period): boolean {
-  return outer.start <= inner.start && outer.end >= inner.end;
-}
-
-/**
- * Temporal functions of OGC 21-065r2, 7.4, between two times; null when one of them is too vague to tell. What is only
- * known to the month or year is a day in it, so the outcome is known when it is the same for all days in question.
- */
-export function relateTimes(op: string, a: Time, b: Time): boolean | null {
-  // The outcome can change at the ends of the other time only, so the days about all ends are enough.
-  const ends = [a, b].flatMap((time) => [time, time.vagueStart, time.vagueEnd].flatMap((one) => (one ? [one.start, one.end] : []))); // prettier-ignore
-  const [left, right] = [possiblePeriods(a, ends), possiblePeriods(b, ends)];
-  const first = relateExact(op, left[0], right[0]);
-  return left.every((x) => right.every((y) => relateExact(op, x, y) === first)) ? first : null;
-}
-
-/** The exact periods that a time can be, as far as ends at these moments can tell them apart. */
-function possiblePeriods(time: Time, ends: readonly number[]): Period[] {
-  if (time.vague) return daysIn(time, ends);
-  const { vagueStart, vagueEnd } = time;
-  if (!vagueStart && !vagueEnd) return [time];
-  const starts = vagueStart ? daysIn(vagueStart, ends).map(({ start }) => start) : [time.start];
-  const stops = vagueEnd ? daysIn(vagueEnd, ends).map(({ end }) => end) : [time.end];
-  const all = starts.flatMap((start) => stops.map((end): Period => ({ start, end, grain: time.grain })));
-  const forward = all.filter(({ start, end }) => start < end);
-  return forward.length > 0 ? forward : all;
-}
-
-function daysIn({ start, end }: Period, ends: readonly number[]): Period[] {
-  const [first, last] = [start / DAY_MILLIS, end / DAY_MILLIS - 1];
-  const days = new Set<number>();
-  for (const moment of ends.filter(Number.isFinite))
-    for (let day = Math.floor(moment / DAY_MILLIS) - 2; day <= Math.floor(moment / DAY_MILLIS) + 2; day++)
-      if (day >= first && day <= last) days.add(day);
-  return [...days].map(dayPeriod);
-}
-
-function relateExact(op: string, a: Period, b: Period): boolean {
-  switch (op) {
-    case 't_before':
-      return a.end <= b.start;
-    case 't_after':
-      return a.start >= b.end;
-    case 't_intersects':
-      return a.start < b.end && a.end > b.start;
-    case 't_disjoint':
-      return a.start >= b.end || a.end <= b.start;
-    case 't_equals':
-      // Of a day and a moment in it, which are both instants, as `=` has it; of intervals both ends.
-      return isInstant(a) && isInstant(b) ? compareExact('=', a, b) : a.start === b.start && a.end === b.end;
-    case 't_during':
-      return a.start > b.start && a.end < b.end;
-    case 't_contains':
-      return a.start < b.start && a.end > b.end;
-    case 't_finishes':
-      return a.start > b.start && a.end === b.end;
-    case 't_finishedBy':
-      return a.start < b.start && a.end === b.end;
-    case 't_starts':
-      return a.start === b.start && a.end < b.end;
-    case 't_startedBy':
-      return a.start === b.start && a.end > b.end;
-    case 't_meets':
-      return lastOf(a) === b.start;
-    case 't_metBy':
-      return a.start === lastOf(b);
-    case 't_overlaps':
-      return a.start < b.start && lastOf(a) > b.start && a.end < b.end;
-    case 't_overlappedBy':
-      return b.start < a.start && lastOf(b) > a.start && b.end < a.end;
-    default:
-      throw new Error(`Unknown temporal function ${op}`);
-  }
-}
-
-/** Whether a period is a single day or moment. */
-function isInstant({ start, end, grain }: Period): boolean {
-  return end - start === grain;
-}
-
-/** Beginning of the last unit of a period: the last day of an interval of days. It is the end that the standard compares. */
-function lastOf({ end, grain }: Period): number {
-  return end - grain;
-}

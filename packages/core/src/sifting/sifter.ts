@@ -34,13 +34,17 @@ import { FilterError } from '../filters/filter_error.ts';
 import { withShapes, type AreaShapes } from '../filters/areas.ts';
 import { exchanged } from '../filters/exchange.ts';
 import { isLayerRef } from '../filters/layers.ts';
-import { ENGINE_RELATIONS, type Geos } from '../geos/geos.ts';
+import type { Geos } from '../geos/geos.ts';
+import { comparedRange } from '../operators/compare.ts';
+import type { TimeRange } from '../operators/operator.ts';
+import { operatorNamed, spaceRelation } from '../operators/registry.ts';
+import type { Scalar, Time } from '../operators/scalar.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
 import { markCodes, markMembers, markRange } from './kernels.ts';
 import { isWhole, predicate } from './predicate.ts';
-import { layerCall, spatialVerdict, type Layer, type SpatialContext } from './spatial.ts';
+import { layerCall, relatesByEngine, spatialVerdict, type Layer, type SpatialContext } from './spatial.ts';
 import { comparedVectors } from './vectors.ts';
-import { asTime, columnAccessor, constantOf, type Resolve, type Scalar, type Time } from './scalar.ts';
+import { asTime, columnAccessor, constantOf, type Resolve } from './scalar.ts';
 
 /** Outcome of an expression on every feature. */
 export interface Verdict {
@@ -219,7 +223,7 @@ export class Sifter {
     if (bare) return this.verdict(bare);
     if (isCall(expr, 'KEPT_BY')) return this.#keptBy(expr);
     if (isCall(expr, 'COULD_BE')) return this.#couldBe(expr.args[0], true);
-    if (isCall(expr) && /^s_/i.test(expr.op)) return spatialVerdict(expr, this.spatialContext);
+    if (isCall(expr) && spaceRelation(expr)) return spatialVerdict(expr, this.spatialContext);
     const vectors = isCall(expr) ? () => comparedVectors(expr, this.table, this.asOf) : () => null;
     return this.#kernel(expr) ?? vectors() ?? this.#byDictionary(expr) ?? this.#byRow(expr);
   }
@@ -234,7 +238,7 @@ export class Sifter {
     if (op === 'isNull') return this.#isNull(subject);
     if (isProperty(subject)) {
       const constants = (op === 'in' ? (args[1] as Expr[]) : args.slice(1)).map((arg) =>
-        constantOf(op.startsWith('t_') ? asTime(arg) : arg, this.asOf),
+        constantOf(operatorNamed(op)?.evaluation.by === 'times' ? asTime(arg) : arg, this.asOf),
       );
       if (constants.some((constant) => constant === undefined || constant === null)) return null;
       return this.#onColumn(subject.property, (column) => marker(op, column, constants as Scalar[]));
@@ -328,19 +332,14 @@ function withoutTruth(expr: Expr): Expr | null {
   if (!isCall(expr, '=', '<>')) return null;
   const at = expr.args.findIndex((arg) => typeof arg === 'boolean');
   const test = expr.args[1 - at];
-  if (at < 0 || !isCall(test) || !/^(s_|could_be$)/i.test(test.op)) return null;
+  if (at < 0 || !isCall(test) || !(spaceRelation(test) || isCall(test, 'COULD_BE'))) return null;
   return (expr.args[at] === true) === (expr.op === '=') ? test : { op: 'not', args: [test] };
 }
 
 /** Whether an expression has a relation for which the sifter needs the geometry engine. */
 export function needsEngine(expr: Expr): boolean {
   if (Array.isArray(expr)) return expr.some(needsEngine);
-  return (
-    isCall(expr) &&
-    ((ENGINE_RELATIONS as readonly string[]).includes(expr.op) ||
-      expr.op === 'S_SHARE_IN' ||
-      expr.args.some(needsEngine))
-  );
+  return isCall(expr) && (relatesByEngine(expr) || expr.args.some(needsEngine));
 }
 
 type Marker = (chunk: ColumnChunk, out: Mask, word: number) => void;
@@ -468,7 +467,7 @@ function timeMarker(op: string, column: Column, constants: Scalar[]): Marker | n
   const [a, b] = constants as Time[];
   const range = op === 'between' ? overlap(timeRange('>=', a), timeRange('<=', b)) : timeRange(op, a);
   if (!range) return null;
-  const invert = op === '<>' || op === 't_disjoint';
+  const invert = range.invert === true;
   if (column.type === 'datetime') return rangeMarker(range.from, range.to - 1, invert);
   // A day counts by its first or its last millisecond, whichever the operator looks at.
   const low = range.whole ? Math.ceil(range.from / DAY_MILLIS) : Math.floor(range.from / DAY_MILLIS);
@@ -476,33 +475,10 @@ function timeMarker(op: string, column: Column, constants: Scalar[]): Marker | n
   return rangeMarker(low, high, invert);
 }
 
-interface TimeRange {
-  from: number;
-  to: number;
-  /** The value has to lie in the range as a whole, rather than overlap it. */
-  whole: boolean;
-}
-
 function timeRange(op: string, time: Time): TimeRange | null {
-  switch (op as Comparison | 't_before' | 't_after' | 't_intersects' | 't_disjoint') {
-    case '<':
-    case 't_before':
-      return { from: -Infinity, to: time.start, whole: true };
-    case '<=':
-      return { from: -Infinity, to: time.end, whole: false };
-    case '>':
-    case 't_after':
-      return { from: time.end, to: Infinity, whole: true };
-    case '>=':
-      return { from: time.start, to: Infinity, whole: false };
-    case '=':
-    case '<>':
-    case 't_intersects':
-    case 't_disjoint':
-      return { from: time.start, to: time.end, whole: false };
-    default:
-      return null;
-  }
+  if (isComparison(op)) return comparedRange(op, time);
+  const evaluation = operatorNamed(op)?.evaluation;
+  return evaluation?.by === 'times' ? (evaluation.range?.(time) ?? null) : null;
 }
 
 function overlap(a: TimeRange | null, b: TimeRange | null): TimeRange | null {

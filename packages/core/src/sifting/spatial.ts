@@ -11,10 +11,11 @@ import { andNot, emptyMask, has, not, or, put, type Mask } from '../features/mas
 import type { FeatureTable } from '../features/table.ts';
 import { isBuffer, reachOf, type Buffer, type Place } from '../filters/areas.ts';
 import { GEOMETRY_NAME, isBox, isCall, type Call, type Expr } from '../filters/ast.ts';
-import { isSubject } from '../filters/check.ts';
+import { isSubject } from '../operators/shape_operands.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { bufferedShape } from '../geos/buffered.ts';
-import { ENGINE_RELATIONS, type EngineRelation, type Geos } from '../geos/geos.ts';
+import type { Geos } from '../geos/geos.ts';
+import { engineRelationOf, spaceRelation } from '../operators/registry.ts';
 import { shapeOfBox } from '../space/box.ts';
 import { centroidsOf } from '../space/centroid.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
@@ -61,6 +62,12 @@ export interface SpatialRelation {
   lost: Mask | null;
 }
 
+/** Whether a relation itself needs the geometry engine; what its operands are made of may. */
+export function relatesByEngine(call: Call): boolean {
+  const kind = spaceRelation(call)?.kind;
+  return kind === 'engine' || kind === 'share';
+}
+
 /** @param call a relation whose names are resolved (`Sifter.resolve`) */
 export function spatialVerdict(call: Call, context: SpatialContext): Verdict {
   const { table } = context;
@@ -73,19 +80,19 @@ export function spatialVerdict(call: Call, context: SpatialContext): Verdict {
 
 function outcomeOf(call: Call, context: SpatialContext, present: Mask): { yes: Mask; lost: Mask | null } {
   const { table } = context;
-  const { op: name } = call;
-  if (name === 'S_NEAREST') {
+  const space = spaceRelation(call)!;
+  if (space.kind === 'nearest') {
     const sides = earthSides(call, context);
     return { yes: nearestMask(sides, table.rows, call.args[2] as number), lost: sides.lost };
   }
-  if (name === 'S_SHARE_IN') {
+  if (space.kind === 'share') {
     const { mine, theirs } = overlaySides(call, context);
     return { yes: shareMask(mine, theirs, table, engine(context), call.args[2] as number), lost: null };
   }
   const relation = relationOf(call, context);
   const hit = emptyMask(table.rows);
   eachRelated(relation, (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
-  return { yes: name === 's_disjoint' ? andNot(present, hit) : hit, lost: relation.lost };
+  return { yes: space.kind === 'meeting' && space.denied ? andNot(present, hit) : hit, lost: relation.lost };
 }
 
 /** Calls with every pair of rows that are in a relation; a pair can come more than once. */
@@ -101,8 +108,8 @@ export function eachRelated(
 /** The relation behind a call: of S_DISJOINT the one that it denies. */
 export function relationOf(call: Call, context: SpatialContext): SpatialRelation {
   const { table } = context;
-  const { op, args } = call;
-  if (op === 'S_DWITHIN') {
+  const { args } = call;
+  if (spaceRelation(call)?.kind === 'distance') {
     const metres = (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!];
     if (args[4] !== 'plane') {
       const { meeting, ...both } = earthSides(call, context);
@@ -119,8 +126,9 @@ export function relationOf(call: Call, context: SpatialContext): SpatialRelation
   }
   const crs = decidingCrs(call, context);
   const decided = sides(call, context, crs);
-  if (!(ENGINE_RELATIONS as readonly string[]).includes(op)) return meetingOf(decided, crs);
-  const [relation, theirsFirst, geos] = [op as EngineRelation, !isSubject(args[0]), () => engine(context)];
+  const relation = engineRelationOf(call);
+  if (!relation) return meetingOf(decided, crs);
+  const [theirsFirst, geos] = [!isSubject(args[0]), () => engine(context)];
   if (isGeographic(crs)) return acrossSeam(relation, theirsFirst, decided, table.rows, geos);
   return { ...decided, first: null, test: engineRelation(relation, theirsFirst, geos) };
 }
@@ -151,10 +159,11 @@ function decidingCrs(call: Call, context: SpatialContext): Crs {
 }
 
 /** The other side of a relation: a layer, or a literal in the system that it is written in, as a table of its own. */
-function operandTable({ op, args }: Call, context: SpatialContext): Layer {
+function operandTable(call: Call, context: SpatialContext): Layer {
+  const { args } = call;
   const operand = args[args.findIndex(isSubject) === 0 ? 1 : 0];
   if (isCall(operand, 'LAYER')) return context.layers.get(operand.args[0] as string)!;
-  const whole = (ENGINE_RELATIONS as readonly string[]).includes(op) || op === 'S_SHARE_IN';
+  const whole = relatesByEngine(call);
   const shapes = isBuffer(operand) ? [polygonOf(operand, context)] : geometriesOf(operand, whole);
   const crs = isBuffer(operand) ? CRS84 : systemOf(shapes[0], context);
   const builder = new GeometryBuilder();

@@ -1,10 +1,13 @@
 import { GROUP_ROWS, type Column } from '../features/column.ts';
 import { and, drop, emptyMask, fullMask, has, invertRows, not, or, put, type Mask } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
-import { ARITHMETIC, COMPARISONS, isCall, isProperty, type Call, type Expr } from '../filters/ast.ts';
+import { COMPARISONS, isCall, isProperty, type Call, type Expr } from '../filters/ast.ts';
+import type { BlockForm } from '../operators/operator.ts';
+import { operatorNamed } from '../operators/registry.ts';
+import type { Time } from '../operators/scalar.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
-import { calendarPart, partOfInstant, type CalendarPart } from '../time/calendar_part.ts';
-import { constantOf, type Time } from './scalar.ts';
+import { partOfInstant, type CalendarPart } from '../time/calendar_part.ts';
+import { constantOf } from './scalar.ts';
 import type { Verdict } from './sifter.ts';
 
 /** What the numbers of a vector are; only vectors of one kind are compared. */
@@ -68,11 +71,12 @@ function sourceOf(expr: Expr, table: FeatureTable, asOf: number): Source | null 
   }
   const constant = constantOf(expr, asOf);
   if (constant !== undefined) return constantSource(constant);
-  const part = isCall(expr) && expr.args.length === 1 ? calendarPart(expr.op) : null;
-  if (part) return partSource(part, sourceOf((expr as Call).args[0], table, asOf));
-  if (!isCall(expr, ...ARITHMETIC)) return null;
+  const evaluation = isCall(expr) ? operatorNamed(expr.op)?.evaluation : undefined;
+  const block = evaluation?.by === 'value' ? evaluation.block : undefined;
+  if (!isCall(expr) || !block) return null;
   const [left, right] = expr.args.map((arg) => sourceOf(arg, table, asOf));
-  return left?.kind === 'number' && right?.kind === 'number' ? computed(expr.op, left, right) : null;
+  if (block.kind === 'part') return partSource(block.part, left);
+  return left?.kind === 'number' && right?.kind === 'number' ? computed(block.loop, left, right) : null;
 }
 
 /** Year, month and the like of days or instants; of days the parts that are the same all day. */
@@ -126,84 +130,15 @@ function timeNumber(constant: unknown): readonly ['day', number] | readonly [nul
   return isDay ? ['day', time.start / DAY_MILLIS] : [null, 0];
 }
 
-/**
- * Writes `a op b` for every row.
- * @returns 0, or NaN when some result is not finite: of a finite value v, v - v is 0; of Infinity and NaN it is NaN
- */
-type Loop = (a: Float64Array, b: Float64Array, out: Float64Array, rows: number) => number;
-const LOOPS: Record<string, Loop> = {
-  '+': (a, b, out, rows) => {
-    let odd = 0;
-    for (let i = 0; i < rows; i++) {
-      const value = a[i] + b[i];
-      out[i] = value;
-      odd += value - value;
-    }
-    return odd;
-  },
-  '-': (a, b, out, rows) => {
-    let odd = 0;
-    for (let i = 0; i < rows; i++) {
-      const value = a[i] - b[i];
-      out[i] = value;
-      odd += value - value;
-    }
-    return odd;
-  },
-  '*': (a, b, out, rows) => {
-    let odd = 0;
-    for (let i = 0; i < rows; i++) {
-      const value = a[i] * b[i];
-      out[i] = value;
-      odd += value - value;
-    }
-    return odd;
-  },
-  '/': (a, b, out, rows) => {
-    let odd = 0;
-    for (let i = 0; i < rows; i++) {
-      const value = a[i] / b[i];
-      out[i] = value;
-      odd += value - value;
-    }
-    return odd;
-  },
-  '%': (a, b, out, rows) => {
-    let odd = 0;
-    for (let i = 0; i < rows; i++) {
-      const value = a[i] % b[i];
-      out[i] = value;
-      odd += value - value;
-    }
-    return odd;
-  },
-  div: (a, b, out, rows) => {
-    let odd = 0;
-    for (let i = 0; i < rows; i++) {
-      const value = Math.trunc(a[i] / b[i]);
-      out[i] = value;
-      odd += value - value;
-    }
-    return odd;
-  },
-  '^': (a, b, out, rows) => {
-    let odd = 0;
-    for (let i = 0; i < rows; i++) {
-      const value = a[i] ** b[i];
-      out[i] = value;
-      odd += value - value;
-    }
-    return odd;
-  },
-};
+type Loop = Extract<BlockForm, { kind: 'numbers' }>['loop'];
 
-function computed(op: string, left: Source, right: Source): Source {
+function computed(loop: Loop, left: Source, right: Source): Source {
   const values = new Float64Array(BLOCK);
   return {
     kind: 'number',
     block(from, rows) {
       const [a, b] = [left.block(from, rows), right.block(from, rows)];
-      const odd = LOOPS[op](a.values, b.values, values, rows);
+      const odd = loop(a.values, b.values, values, rows);
       const validity = bothValid(a.validity, b.validity);
       return { values, validity: odd === 0 ? validity : finite(values, rows, validity) };
     },

@@ -87,7 +87,7 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
     case 'radius':
     case 'near':
     case 'area': {
-      if (form.kind === 'area' && form.relation !== 'intersects') return none;
+      if (form.kind === 'area' && form.relation !== 's_intersects') return none;
       if ('plane' in form && form.plane) return none;
       const place = placeOf(form);
       const solid = solidOf(place, sifter.areas);

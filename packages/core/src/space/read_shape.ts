@@ -3,7 +3,7 @@ import { toPoint } from 'mgrs';
 import type { Feature, FeatureCollection, Geometry } from 'geojson';
 import { buffer, isBuffer, type AreaShape } from '../filters/areas.ts';
 import { isBox, isCall, isGeometry } from '../filters/ast.ts';
-import { positionsIn } from '../filters/check.ts';
+import { positionsIn } from '../operators/shape_operands.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { parseFilter } from '../filters/parser.ts';
 import { checkedGeometry } from '../formats/geojson/geometry.ts';

@@ -119,7 +119,7 @@ export function startDrawing(
     if (ring.length >= 4)
       done({
         kind: 'area',
-        relation: 'intersects',
+        relation: 's_intersects',
         geometry: { type: 'Polygon', coordinates: [ring] },
         outside: false,
         blanks: false,

@@ -1,25 +1,34 @@
-import { placeOf, solidOf, type AreaRelation, type AreaShapes, type Form, type Place, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+import { AREA_RELATIONS, placeOf, solidOf, type AreaShapes, type Form, type Place, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+
+interface Test {
+  /** The kind of condition, or the relation's name. */
+  value: string;
+  title: string;
+  /** Fits points. */
+  points: boolean;
+  /** Can be asked of everything within a distance, which has no corners. */
+  round: boolean;
+  /** Can be asked of several places at once. */
+  several: boolean;
+}
+
+const relations = (common: boolean): Test[] =>
+  AREA_RELATIONS.filter((relation) => (relation.common ?? false) === common).map(
+    ({ name, test, points, round }): Test => ({ value: name, title: test, points, round, several: true }),
+  );
 
 /** How a feature lies to a place, as the editor lists it. */
-export type SpaceTest = AreaRelation | 'centre' | 'share' | 'near' | 'nearest';
-
-const TESTS: { value: SpaceTest; title: string; points: boolean }[] = [
-  { value: 'intersects', title: 'meets it', points: true },
-  { value: 'within', title: 'lies within it', points: true },
-  { value: 'centre', title: 'has its centre in it', points: false },
-  { value: 'share', title: 'has so much of itself in it', points: false },
-  { value: 'near', title: 'comes within a distance of it', points: true },
-  { value: 'nearest', title: 'is among the nearest to it', points: true },
-  { value: 'touches', title: 'touches only its edge', points: true },
-  { value: 'crosses', title: 'crosses it', points: false },
-  { value: 'overlaps', title: 'overlaps it', points: false },
-  { value: 'contains', title: 'contains it', points: false },
-  { value: 'equals', title: 'covers just it', points: true },
+const TESTS: readonly Test[] = [
+  ...relations(true),
+  { value: 'centre', title: 'has its centre in it', points: false, round: true, several: true },
+  { value: 'share', title: 'has so much of itself in it', points: false, round: true, several: false },
+  { value: 'near', title: 'comes within a distance of it', points: true, round: true, several: true },
+  { value: 'nearest', title: 'is among the nearest to it', points: true, round: false, several: false },
+  ...relations(false),
 ];
-/** What can be asked of everything within a distance, which has no corners. */
-const ROUND: readonly SpaceTest[] = ['intersects', 'centre', 'share', 'near'];
 
-export function testOfForm(form: SpaceForm): SpaceTest {
+/** The test in use. */
+export function testOfForm(form: SpaceForm): string {
   if (form.kind === 'area') return form.relation;
   return form.kind === 'radius' ? 'near' : form.kind;
 }
@@ -35,21 +44,19 @@ export function spaceTests(
   form: SpaceForm,
   points: boolean,
   shapes: AreaShapes,
-): { value: SpaceTest; title: string }[] {
+): readonly { value: string; title: string }[] {
   const place = placeOf(form);
   const round = isRoundPlace(place, shapes);
   const several = 'op' in place && (place.op === 'ANY_OF' || place.op === 'ALL_OF');
   return TESTS.filter(
-    ({ value, points: forPoints }) =>
-      value === testOfForm(form) ||
-      ((forPoints || !points) &&
-        (!round || ROUND.includes(value)) &&
-        !(several && (value === 'share' || value === 'nearest'))),
+    (test) =>
+      test.value === testOfForm(form) ||
+      ((test.points || !points) && (test.round || !round) && (test.several || !several)),
   );
 }
 
 /** The form for another test of the same place, taking over what fits from the one before. */
-export function withTest(form: SpaceForm, test: SpaceTest): Form {
+export function withTest(form: SpaceForm, test: string): Form {
   const base = { geometry: placeOf(form), outside: form.outside, blanks: false };
   switch (test) {
     case 'centre':
@@ -69,6 +76,6 @@ export function withTest(form: SpaceForm, test: SpaceTest): Form {
 export function withPlace(form: SpaceForm, geometry: Place, points: boolean, shapes: AreaShapes): Form {
   const moved = (form.kind === 'radius' ? { ...withTest(form, 'near'), distance: form.distance, unit: form.unit, plane: form.plane } : form) as SpaceForm; // prettier-ignore
   const next = { ...moved, geometry } as SpaceForm;
-  const fits = spaceTests(withTest(next, 'intersects') as SpaceForm, points, shapes).some(({ value }) => value === testOfForm(next)); // prettier-ignore
-  return fits ? next : withTest(next, 'intersects');
+  const fits = spaceTests(withTest(next, 's_intersects') as SpaceForm, points, shapes).some(({ value }) => value === testOfForm(next)); // prettier-ignore
+  return fits ? next : withTest(next, 's_intersects');
 }

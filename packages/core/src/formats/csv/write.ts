@@ -2,7 +2,7 @@ import { isGeographic } from '../../crs/crs.ts';
 import type { Value } from '../../features/column.ts';
 import { geometryAt } from '../../features/table.ts';
 import { freeName } from '../../features/table_builder.ts';
-import { printGeometry } from '../../filters/printer.ts';
+import { printGeometry } from '../../filters/print_literal.ts';
 import { changed, counted, emptyTextLosses, heightLossesOfText, lost, textsThat, type Loss } from '../losses.ts';
 import { hasHeights, PIECE, typesIn, valuesOf, type WrittenLayer } from '../writing.ts';
 

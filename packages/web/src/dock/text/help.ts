@@ -1,4 +1,4 @@
-import { expectedAt, FilterError, FUNCTIONS, tokens } from '@clean-sieve/core';
+import { expectedAt, FilterError, OPERATORS, textName, tokens, type Operator } from '@clean-sieve/core';
 import { cellText, columnText, labelOf } from '../../words/cells.ts';
 import { counted, plural } from '../../words/numbers.ts';
 import type { Known } from './completion.ts';
@@ -11,15 +11,8 @@ export interface Help {
   lines: string[];
 }
 
+/** Words that are no operators by themselves. */
 const KEYWORDS: Record<string, string> = {
-  AND: 'Both sides hold. AND is taken before OR where no brackets say otherwise.',
-  OR: 'One side holds at least.',
-  NOT: 'The contrary. What is unknown because of a blank stays unknown, and is not kept.',
-  LIKE: 'The whole text fits the pattern: % stands for any text, _ for one character, \\% for the sign itself.',
-  BETWEEN: 'From the first to the second value, both included.',
-  IN: 'One of the values in the brackets.',
-  NULL: "No value. An empty text is a value: compare with '' for it.",
-  DIV: 'The whole part of a division.',
   DATE: "A day: DATE('2024-05-31').",
   TIMESTAMP: "An instant: TIMESTAMP('2024-05-31T08:30:00Z').",
   INTERVAL: "A time from … to; '..' leaves an end open: INTERVAL('2024-01-01', '..').",
@@ -41,9 +34,18 @@ export function helpAt(text: string, offset: number, known: Known): Help | null 
   if (column) return { from, to, ...columnHelp(column) };
   if (value === 'geometry') return { from, to, title: 'geometry', lines: ['The shape of the feature'] };
   const word = value.toUpperCase();
-  const named = FUNCTIONS.find(({ name }) => name === word);
-  if (named) return { from, to, title: named.usage, lines: [named.meaning] };
+  const named = OPERATORS.find((operator) => standsBy(operator, word));
+  if (named) {
+    const { usage, meaning } = named.help;
+    return { from, to, title: named.syntax.kind === 'function' ? usage : word, lines: [meaning] };
+  }
   return Object.hasOwn(KEYWORDS, word) ? { from, to, title: word, lines: [KEYWORDS[word]] } : null;
+}
+
+/** Whether an operator stands by this word in the text. */
+function standsBy(operator: Operator, word: string): boolean {
+  const { syntax } = operator;
+  return ('word' in syntax ? syntax.word : textName(operator)) === word;
 }
 
 function columnHelp(column: Known['columns'][number]): Pick<Help, 'title' | 'lines'> {

@@ -30,7 +30,7 @@ import { useMapShow } from '../../stores/map_show.ts';
 import { useNotices } from '../../stores/notices.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { usePlaces } from '../places.ts';
-import { spaceTests, testOfForm, withPlace, withTest, type SpaceTest } from '../space_forms.ts';
+import { spaceTests, testOfForm, withPlace, withTest } from '../space_forms.ts';
 
 const props = defineProps<{ id: string; form: SpaceForm; shows: readonly MatchColumn[] }>();
 const emit = defineEmits<{ change: [form: Form]; shows: [shows: MatchColumn[]] }>();
@@ -92,7 +92,7 @@ async function keep(): Promise<void> {
     const added = await workspace.addArea(name.value.trim(), shape);
     naming.value = false;
     const geometry = areaRef(added.name);
-    emit('change', form.kind === 'radius' ? { kind: 'area', relation: 'intersects', geometry, outside: form.outside, blanks: false } : { ...form, geometry }); // prettier-ignore
+    emit('change', form.kind === 'radius' ? { kind: 'area', relation: 's_intersects', geometry, outside: form.outside, blanks: false } : { ...form, geometry }); // prettier-ignore
   } catch (error) {
     notices.complain(error);
   }
@@ -138,7 +138,7 @@ function setShown(column: MatchColumn, on: boolean): void {
       :items="spaceTests(form, points, workspace.areaShapes)"
       label="The feature"
       data-test="relation"
-      @update:model-value="(test: SpaceTest) => emit('change', withTest(form, test))"
+      @update:model-value="(test: string) => emit('change', withTest(form, test))"
     />
     <div v-if="'distance' in form" class="fields">
       <v-text-field
@@ -284,7 +284,9 @@ function setShown(column: MatchColumn, on: boolean): void {
     <v-checkbox
       :model-value="form.outside"
       :label="
-        form.kind === 'area' && form.relation === 'intersects' ? 'Keep what lies outside instead' : 'Keep what does not'
+        form.kind === 'area' && form.relation === 's_intersects'
+          ? 'Keep what lies outside instead'
+          : 'Keep what does not'
       "
       data-test="outside"
       @update:model-value="(on) => emit('change', { ...form, outside: on === true } as Form)"

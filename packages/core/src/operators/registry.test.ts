@@ -1,10 +1,15 @@
 import { TableBuilder } from '../features/table_builder.ts';
 import { count } from '../features/mask.ts';
 import { Sifter } from '../sifting/sifter.ts';
-import { checkFilter, FUNCTIONS } from './check.ts';
-import { canonicalOp } from './operator_names.ts';
-import { parseFilter } from './parser.ts';
-import { parseFilterJson } from './valid_expr.ts';
+import { checkFilter } from '../filters/check.ts';
+import { parseFilter } from '../filters/parser.ts';
+import { parseFilterJson } from '../filters/valid_expr.ts';
+import { readFileSync } from 'node:fs';
+import type { ColumnSchema } from '../features/column.ts';
+import { isCall } from '../filters/ast.ts';
+import { printFilter } from '../filters/printer.ts';
+import { exprInProse } from '../filters/prose.ts';
+import { canonicalOp, FUNCTIONS, isTruth, operatorNamed } from './registry.ts';
 
 const builder = new TableBuilder();
 for (let i = 0; i < 33; i++) builder.addFeature({ type: 'Point', coordinates: [i / 1000, 0] }, { n: i });
@@ -55,4 +60,42 @@ test.each([
 
 test('a box whose west is east of its east crosses the 180th meridian in longitude and latitude', () => {
   expect(() => checkFilter(parseFilter('S_INTERSECTS(geometry, BBOX(170, 0, -170, 1))'), table.columns)).not.toThrow();
+});
+
+const sources: ColumnSchema[] = [
+  { name: 'column', type: 'text' },
+  { name: 'other_column', type: 'date' },
+];
+const dated: ColumnSchema[] = [
+  { name: 'column', type: 'datetime' },
+  { name: 'other_column', type: 'date' },
+];
+const HERE = { type: 'Point' as const, coordinates: [0, 0] };
+const options = {
+  areas: new Map(['name', 'one', 'other'].map((name) => [name, HERE])),
+  layers: { sources: ['name'], sieves: ['name'] },
+};
+/** The usage with what stands for something in it written out. */
+const writtenOut = (usage: string) =>
+  usage
+    .replace('POLYGON((…))', 'POLYGON((0 0, 1 0, 1 1, 0 0))')
+    .replace('LINESTRING(…)', 'LINESTRING(0 0, 1 1)')
+    .replace('POINT(…)', 'POINT(0 0)')
+    .replace('lon lat', '0 0');
+
+test.each(FUNCTIONS.map(({ name, usage }) => [name, usage] as const))(
+  'the usage of %s can be read, checked, told in a sentence, printed, and read again',
+  (name, usage) => {
+    const expr = parseFilter(writtenOut(usage)).expr;
+    const columns = operatorNamed(canonicalOp(name))!.help.dated ? dated : sources;
+    if (isCall(expr) && isTruth(expr)) expect(() => checkFilter(expr, columns, options)).not.toThrow();
+    expect(exprInProse(expr, { columns, asOf: 0 })).not.toMatch(/_|undefined|\bnull\b/);
+    expect(parseFilter(printFilter(expr)).expr).toEqual(expr);
+    expect(parseFilterJson(JSON.stringify(expr))).toEqual(expr);
+  },
+);
+
+test('docs/FILTERS.md speaks of every function', () => {
+  const text = readFileSync(new URL('../../../../docs/FILTERS.md', import.meta.url), 'utf8');
+  expect(FUNCTIONS.map(({ name }) => name).filter((name) => !text.includes(name))).toEqual([]);
 });
