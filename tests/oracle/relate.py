@@ -32,6 +32,8 @@ RELATIONS = {
     "s_crosses": lambda a, b: a.crosses(b),
     "s_overlaps": lambda a, b: a.overlaps(b),
     "s_equals": lambda a, b: a.equals(b),
+    "S_COVERS": lambda a, b: a.covers(b),
+    "S_COVEREDBY": lambda a, b: a.covered_by(b),
 }
 
 

@@ -6,7 +6,7 @@ import { NotTold, type Spatial } from './plain_truth.ts';
 import type { Random } from './random.ts';
 import type { Records } from './records.ts';
 
-const RELATIONS = ['s_intersects', 's_intersects', 's_disjoint', 's_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals']; // prettier-ignore
+const RELATIONS = ['s_intersects', 's_intersects', 's_disjoint', 's_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals', 'S_COVERS', 'S_COVEREDBY']; // prettier-ignore
 const DISTANCES = [30_000, 60_000, 111_000, 250_000];
 
 /** Makes relations in space to shapes that are the table's, or are made as they are. */
@@ -58,7 +58,12 @@ const isEmpty = (shape: Geometry | null) =>
   shape === null || ('coordinates' in shape && shape.coordinates.length === 0);
 
 /** With the sides exchanged, what the first does the second does back. */
-const BACK: Record<string, string> = { s_contains: 's_within', s_within: 's_contains' };
+const BACK: Record<string, string> = {
+  s_contains: 's_within',
+  s_within: 's_contains',
+  S_COVERS: 'S_COVEREDBY',
+  S_COVEREDBY: 'S_COVERS',
+};
 
 const isSubject = (expr: Expr) => typeof expr === 'object' && ('property' in expr || ('op' in expr && expr.op === 'CENTROID')); // prettier-ignore
 const isSeveral = (expr: Expr): expr is Call => typeof expr === 'object' && 'op' in expr && /^(ANY|ALL)_OF$/.test(expr.op); // prettier-ignore

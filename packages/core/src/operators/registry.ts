@@ -2,6 +2,7 @@ import { isCall, isInterval, type Call, type Expr } from '../filters/ast.ts';
 import { ARITHMETIC_OPERATORS } from './arithmetic.ts';
 import { ARRAYS } from './arrays.ts';
 import { COMPARING } from './comparison.ts';
+import { COVERING } from './covering.ts';
 import { DATES } from './dates.ts';
 import { LOGIC } from './logic.ts';
 import { MEASURES } from './measures.ts';
@@ -18,6 +19,7 @@ export const OPERATORS: readonly Operator[] = [
   ...COMPARING,
   ...ARITHMETIC_OPERATORS,
   ...RELATIONS,
+  ...COVERING,
   ...MEASURES,
   ...PLACES,
   ...VERDICTS,
