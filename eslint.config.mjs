@@ -25,6 +25,7 @@ export default tseslint.config(
       '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
       eqeqeq: 'error',
       'no-console': 'error',
+      'no-warning-comments': ['error', { terms: ['prettier-ignore', 'todo', 'fixme'], location: 'anywhere' }],
       'vue/multi-word-component-names': 'off',
       'vue/require-default-prop': 'off',
     },
@@ -74,6 +75,6 @@ export default tseslint.config(
 /** Forbids imports of these; written as in .gitignore. */
 function without(...group) {
   return {
-    '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group, message: 'Imports point one way: web → server → core' }] }], // prettier-ignore
+    '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group, message: 'Imports point one way: web → server → core' }] }],
   };
 }

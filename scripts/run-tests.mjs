@@ -27,29 +27,16 @@ function run(command, args, report, count, options = {}) {
 const unit = join(out, 'unit.json');
 run(
   process.execPath,
-  [
-    '--experimental-vm-modules',
-    '--no-warnings',
-    'node_modules/jest/bin/jest.js',
-    '--silent',
-    '--json',
-    `--outputFile=${unit}`,
-  ],
+  ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--silent', '--json', `--outputFile=${unit}`],
   unit,
   (r) => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites],
   { stdio: ['ignore', 'ignore', 'inherit'], killSignal: 'SIGKILL' },
 );
 const e2e = join(out, 'e2e.json');
-run(
-  'npx',
-  ['playwright', 'test', '--reporter=line,json'],
-  e2e,
-  (r) => [r.stats.expected + r.stats.flaky, r.stats.unexpected],
-  {
-    cwd: 'e2e',
-    env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: e2e },
-  },
-);
+run('npx', ['playwright', 'test', '--reporter=line,json'], e2e, (r) => [r.stats.expected + r.stats.flaky, r.stats.unexpected], {
+  cwd: 'e2e',
+  env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: e2e },
+});
 rmSync(out, { recursive: true, force: true });
 console.log(`\n${counted.passed} passed, ${counted.failed} failed`);
 process.exit(broken || counted.failed > 0 ? 1 : 0);

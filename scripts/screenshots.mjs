@@ -8,14 +8,7 @@ import { chromium } from 'playwright-core';
 
 const top = resolve(import.meta.dirname, '..');
 const data = mkdtempSync(join(tmpdir(), 'clean-sieve-pictures-'));
-const server = spawn(process.execPath, [
-  '--no-warnings',
-  join(top, 'packages/server/dist/main.mjs'),
-  '--port',
-  '0',
-  '--data',
-  data,
-]);
+const server = spawn(process.execPath, ['--no-warnings', join(top, 'packages/server/dist/main.mjs'), '--port', '0', '--data', data]);
 const url = await new Promise((done) =>
   server.stdout.on('data', (chunk) => {
     const found = /http:\/\/127\.0\.0\.1:\d+\//.exec(String(chunk))?.[0];
@@ -123,7 +116,6 @@ for (const [dx, dy] of [
   [90, 20],
   [75, 50],
 ]) {
-  // prettier-ignore
   await page.mouse.click(map.x + map.width / 2 + dx, map.y + map.height / 2 + dy);
   await settle(450);
 }

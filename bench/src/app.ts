@@ -10,7 +10,11 @@ const told = (what: string, millis: number, target: number | null) => {
 };
 
 const { trivial, asked, moved, slowest } = await load();
-console.log(`50 clients beside an import, ${asked} answers: ${told('slowest', trivial, 200)}; a moved bound at 250,000 rows: ${told('median', moved, 100)}, ${told('slowest', slowest, null)}`); // prettier-ignore
+console.log(
+  `50 clients beside an import, ${asked} answers: ${told('slowest', trivial, 200)}; a moved bound at 250,000 rows: ${told('median', moved, 100)}, ${told('slowest', slowest, null)}`,
+);
 for (const seen of await inBrowser())
-  console.log(`${seen.name.padEnd(18)} ${told('first picture', seen.first, 1000)}, ${told('whole', seen.whole, null)}; a moved bound: ${told('median', seen.moved, 150)}, ${told('slowest', seen.slowest, null)}; ${told('longest task', seen.task, 100)}`); // prettier-ignore
+  console.log(
+    `${seen.name.padEnd(18)} ${told('first picture', seen.first, 1000)}, ${told('whole', seen.whole, null)}; a moved bound: ${told('median', seen.moved, 150)}, ${told('slowest', seen.slowest, null)}; ${told('longest task', seen.task, 100)}`,
+  );
 process.exitCode = missed > 0 ? 1 : 0;

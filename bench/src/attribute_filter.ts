@@ -122,8 +122,7 @@ export async function attributeFilters(table: FeatureTable): Promise<Comparison[
       ours: () => count(new Sifter(table, 0).verdict(expr).yes),
       reference: {
         name: 'DuckDB',
-        run: async () =>
-          Number((await connection.runAndReadAll(`select count(*) from tree where ${sql}`)).getRows()[0][0]),
+        run: async () => Number((await connection.runAndReadAll(`select count(*) from tree where ${sql}`)).getRows()[0][0]),
       },
       target,
       agree: (a, b) => a === b,

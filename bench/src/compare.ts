@@ -23,11 +23,7 @@ export interface Outcome {
 }
 
 /** Median milliseconds of several runs, after one or some that warm up. */
-async function median(
-  run: () => unknown,
-  rounds: number,
-  steady: boolean,
-): Promise<{ millis: number; result: unknown }> {
+async function median(run: () => unknown, rounds: number, steady: boolean): Promise<{ millis: number; result: unknown }> {
   let result = await run();
   for (let more = 0; steady && more < 4; more++) await run();
   const times: number[] = [];

@@ -44,7 +44,6 @@ export async function importFormats(): Promise<(Outcome & { megabytes: number; p
   try {
     writePolygons(at('p.geojson'));
     for (const ending of ['geojson', 'gpkg', 'shp', 'fgb']) {
-      // prettier-ignore
       const file = at(`p.${ending}`);
       if (ending !== 'geojson') ogr(file, at('p.geojson'), '-nln', 'p');
       const store = await openStore(at(`${ending}.sqlite`), { migrate: true });
@@ -69,7 +68,15 @@ export async function importFormats(): Promise<(Outcome & { megabytes: number; p
       ogr('-f', 'GPKG', at(`out-${ending}.gpkg`), file);
       const reference = performance.now() - theirs;
       const megabytes = statSync(file).size / 1e6;
-      outcomes.push({ name: `import ${POLYGONS.toLocaleString('en-GB')} polygons, ${ending}`, ours, reference, ratio: ours / reference, target: 1, megabytes, peak: peak / 1e6 }); // prettier-ignore
+      outcomes.push({
+        name: `import ${POLYGONS.toLocaleString('en-GB')} polygons, ${ending}`,
+        ours,
+        reference,
+        ratio: ours / reference,
+        target: 1,
+        megabytes,
+        peak: peak / 1e6,
+      });
     }
   } finally {
     rmSync(folder, { recursive: true, force: true });

@@ -18,22 +18,20 @@ export interface Seen {
 
 const MOVES = 12;
 type Making = (random: Random) => string;
-const feature = (n: number, geometry: object, v: number) => JSON.stringify({ type: 'Feature', geometry, properties: { n, v } }); // prettier-ignore
+const feature = (n: number, geometry: object, v: number) => JSON.stringify({ type: 'Feature', geometry, properties: { n, v } });
 
 const LAYERS: Record<string, Making> = {
   '1,000,000 points': (random) => {
     const lines = ['lon,lat,v'];
     for (let n = 0; n < 1_000_000; n++)
-      lines.push(
-        `${(random.next() * 20).toFixed(6)},${(40 + random.next() * 12).toFixed(6)},${(random.next() * 100).toFixed(3)}`,
-      );
+      lines.push(`${(random.next() * 20).toFixed(6)},${(40 + random.next() * 12).toFixed(6)},${(random.next() * 100).toFixed(3)}`);
     return lines.join('\n');
   },
   '250,000 polygons': (random) => {
     const features = [];
     for (let n = 0; n < 250_000; n++) {
       const [x, y, r] = [random.next() * 20, 40 + random.next() * 12, 0.005 + random.next() * 0.02];
-      const ring = Array.from({ length: 12 }, (_, k) => [x + r * Math.cos((k * Math.PI) / 6), y + r * Math.sin((k * Math.PI) / 6)]); // prettier-ignore
+      const ring = Array.from({ length: 12 }, (_, k) => [x + r * Math.cos((k * Math.PI) / 6), y + r * Math.sin((k * Math.PI) / 6)]);
       features.push(feature(n, { type: 'Polygon', coordinates: [[...ring, ring[0]]] }, random.next() * 100));
     }
     return features.join('\n');
@@ -53,12 +51,12 @@ export async function inBrowser(): Promise<Seen[]> {
   return withServer(async (client, url) => {
     const names = await bringInAll(client);
     selectors.setTestIdAttribute('data-test');
-    const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] }); // prettier-ignore
+    const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
     try {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
       await page.addInitScript(() => {
         const seen = ((window as unknown as { tasks: number[] }).tasks = [] as number[]);
-        new PerformanceObserver((list) => seen.push(...list.getEntries().map(({ duration }) => duration))).observe({ type: 'longtask' }); // prettier-ignore
+        new PerformanceObserver((list) => seen.push(...list.getEntries().map(({ duration }) => duration))).observe({ type: 'longtask' });
       });
       await page.goto(url);
       await page.getByTestId('map').waitFor();
@@ -90,7 +88,7 @@ async function show(page: Page, name: string): Promise<Seen> {
   await page.getByRole('button', { name: 'begin', exact: true }).click();
   await drawn(page);
   await page.evaluate(() => ((window as unknown as { tasks: number[] }).tasks.length = 0));
-  const { first, whole } = await timed(page, () => page.getByRole('button', { name: `some of ${name}`, exact: true }).click()); // prettier-ignore
+  const { first, whole } = await timed(page, () => page.getByRole('button', { name: `some of ${name}`, exact: true }).click());
   await drawn(page);
   await page.locator('.stack').getByText(/30/).first().click();
   const low = page.getByTestId('low').locator('input');
@@ -124,12 +122,10 @@ async function timed(page: Page, action: () => Promise<void>): Promise<{ first: 
         let first = 0;
         let began = 0;
         const begin = () => (began ||= performance.now());
-        for (const kind of ['pointerdown', 'input'])
-          window.addEventListener(kind, begin, { capture: true, once: true });
+        for (const kind of ['pointerdown', 'input']) window.addEventListener(kind, begin, { capture: true, once: true });
         const look = () => {
           if (first === 0 && canvas.dataset.pictures !== before) first = performance.now();
-          if (first > 0 && canvas.dataset.features === 'drawn')
-            resolve({ first: first - began, whole: performance.now() - began });
+          if (first > 0 && canvas.dataset.features === 'drawn') resolve({ first: first - began, whole: performance.now() - began });
           else requestAnimationFrame(look);
         };
         look();

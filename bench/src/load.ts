@@ -18,7 +18,9 @@ function csv(rows: number, seed: number): string {
   const random = new Random(seed);
   const lines = ['lon,lat,v,w'];
   for (let n = 0; n < rows; n++)
-    lines.push(`${(random.next() * 20).toFixed(6)},${(40 + random.next() * 12).toFixed(6)},${(random.next() * 100).toFixed(3)},${random.whole(0, 999)}`); // prettier-ignore
+    lines.push(
+      `${(random.next() * 20).toFixed(6)},${(40 + random.next() * 12).toFixed(6)},${(random.next() * 100).toFixed(3)},${random.whole(0, 999)}`,
+    );
   return lines.join('\n');
 }
 
@@ -27,7 +29,12 @@ export async function load(): Promise<Load> {
   return withServer(async (client) => {
     const [sourceId] = await client.bringIn({ 'counted.csv': csv(ROWS, 1) });
     const sift = async (bound: number) => {
-      const tree = { kind: 'group', id: 'root', combine: 'all', children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'v' }, bound] } }] }; // prettier-ignore
+      const tree = {
+        kind: 'group',
+        id: 'root',
+        combine: 'all',
+        children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'v' }, bound] } }],
+      };
       await client.bytes(`api/sources/${sourceId}/sift`, { method: 'POST', body: JSON.stringify({ tree }) });
     };
     // The source is open, as it is while someone works with it.

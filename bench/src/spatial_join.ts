@@ -38,7 +38,7 @@ const require = createRequire(import.meta.url);
 
 /** County and state boundaries of the United States (npm us-atlas, from the Census Bureau's cartographic files). */
 function boundaries(layer: 'counties' | 'states' | 'nation'): Geometry[] {
-  const topology = JSON.parse(readFileSync(require.resolve('us-atlas/counties-10m.json'), 'utf8')) as Parameters<typeof feature>[0]; // prettier-ignore
+  const topology = JSON.parse(readFileSync(require.resolve('us-atlas/counties-10m.json'), 'utf8')) as Parameters<typeof feature>[0];
   const { features } = feature(topology, topology.objects[layer]) as unknown as FeatureCollection;
   return features.map(({ geometry }: Feature) => closed(geometry));
 }
@@ -104,16 +104,11 @@ async function comparisons(): Promise<Comparison[]> {
         return pointer;
       }),
     );
-  const boxesOf = (table: FeatureTable) => table.geometry.flatMap((chunk) => Array.from({ length: chunk.rows }, (_, row) => chunk.boxOf(row))); // prettier-ignore
+  const boxesOf = (table: FeatureTable) =>
+    table.geometry.flatMap((chunk) => Array.from({ length: chunk.rows }, (_, row) => chunk.boxOf(row)));
 
   /** Counts the geometries of one table that are related to one of another, by an index over the first. */
-  function joined(
-    mine: FeatureTable,
-    theirs: FeatureTable,
-    test: (prepared: number, other: number) => number,
-    grow = 0,
-  ): () => number {
-    // prettier-ignore
+  function joined(mine: FeatureTable, theirs: FeatureTable, test: (prepared: number, other: number) => number, grow = 0): () => number {
     const [own, others, boxes] = [pointersOf(mine), pointersOf(theirs), boxesOf(theirs)];
     const ownBoxes = boxesOf(mine);
     return () => {
@@ -144,7 +139,7 @@ async function comparisons(): Promise<Comparison[]> {
   }
 
   const towns = tableOfShapes(cities.map(({ loc }) => point(...loc.coordinates)));
-  const [counties, states, nation] = (['counties', 'states', 'nation'] as const).map((layer) => tableOfShapes(boundaries(layer))); // prettier-ignore
+  const [counties, states, nation] = (['counties', 'states', 'nation'] as const).map((layer) => tableOfShapes(boundaries(layer)));
   const [lines, points] = linesAndPoints();
   const join = (
     name: string,
@@ -154,14 +149,13 @@ async function comparisons(): Promise<Comparison[]> {
     test: (prepared: number, other: number) => number,
     target = 0.5,
   ): Comparison => ({
-    // prettier-ignore
     name,
     ours: sifted(mine, theirs, op),
     reference: { name: 'GEOS', run: joined(mine, theirs, test) },
     target,
     agree: (a, b) => a === b,
   });
-  const within400 = joined(points, lines, (prepared, other) => geos.GEOSPreparedDistanceWithin(prepared, other, 400), 400); // prettier-ignore
+  const within400 = joined(points, lines, (prepared, other) => geos.GEOSPreparedDistanceWithin(prepared, other, 400), 400);
   /** A circle of 10 km that is somewhere else each time, as when it is dragged. */
   let moves = 0;
   const middle = () => 500_000 + 10 * (moves++ % 100);

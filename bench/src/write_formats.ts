@@ -38,13 +38,30 @@ export async function writeFormats(): Promise<WriteOutcome[]> {
     const input = await fileInput(at('source.fgb'));
     const { table } = await readLayer(chosenLayer(await layersIn(input, host), undefined, ''), {}, host);
     const rows = Uint32Array.from({ length: table.rows }, (_, i) => i);
-    const layer = { name: 'p', description: null, table, rows, shapes: true, about: new Map(), colour: '#2c5b4b', wkt: wktOf(table.crs), coordinates: null, guarded: false, made: new Date() }; // prettier-ignore
+    const layer = {
+      name: 'p',
+      description: null,
+      table,
+      rows,
+      shapes: true,
+      about: new Map(),
+      colour: '#2c5b4b',
+      wkt: wktOf(table.crs),
+      coordinates: null,
+      guarded: false,
+      made: new Date(),
+    };
     /** Megabytes beside the source at most, as often as progress is told. */
     const written = async (name: string, path: string, count: number): Promise<number> => {
       globalThis.gc?.();
       const before = process.memoryUsage().rss;
       let peak = before;
-      await writeLayers(path, writtenFormatNamed(name), [{ ...layer, rows: rows.subarray(0, count) }], () => (peak = Math.max(peak, process.memoryUsage().rss))); // prettier-ignore
+      await writeLayers(
+        path,
+        writtenFormatNamed(name),
+        [{ ...layer, rows: rows.subarray(0, count) }],
+        () => (peak = Math.max(peak, process.memoryUsage().rss)),
+      );
       return (peak - before) / 1e6;
     };
     for (const [name, ending, options] of FORMATS) {

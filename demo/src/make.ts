@@ -36,7 +36,15 @@ const layers: { file: string; name: string; role: 'layer' | 'ground'; features: 
 const school = lonLat(900, -600);
 const point = (lon: number, lat: number) => `POINT(${lon} ${lat})`;
 const place = (x: number, y: number) => lonLat(x, y).join(' ');
-const harbour = `POLYGON((${[[-6800, -1200], [-4300, 1900], [-2400, 900], [-3000, -2600], [-6800, -1200]].map(([x, y]) => place(x, y)).join(', ')}))`; // prettier-ignore
+const harbour = `POLYGON((${[
+  [-6800, -1200],
+  [-4300, 1900],
+  [-2400, 900],
+  [-3000, -2600],
+  [-6800, -1200],
+]
+  .map(([x, y]) => place(x, y))
+  .join(', ')}))`;
 
 const sieves = [
   {

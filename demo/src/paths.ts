@@ -11,8 +11,7 @@ export interface PathLine {
 /** 1,800 paths: long ones across the island, and short ones that wander off from them. */
 export function paths(random: Random, coast: Coast): { features: Feature[]; lines: PathLine[] } {
   const lines: PathLine[] = [];
-  for (let i = 0; i < 60; i++)
-    lines.push({ places: walk(random, coast, startOn(random, coast), 40, 160), lit: random.chance(0.75) });
+  for (let i = 0; i < 60; i++) lines.push({ places: walk(random, coast, startOn(random, coast), 40, 160), lit: random.chance(0.75) });
   while (lines.length < 1800) {
     const from = random.pick(lines).places;
     lines.push({
@@ -32,7 +31,13 @@ export function paths(random: Random, coast: Coast): { features: Feature[]; line
       geometry: { type: 'LineString', coordinates: places.map(([x, y]): Position => lonLat(x, y)) },
       properties: {
         path_id: `P-${String(i + 1).padStart(4, '0')}`,
-        surface: random.weighted([['asphalt', 40], ['gravel', 30], ['earth', 18], ['setts', 8], ['boardwalk', 4]]), // prettier-ignore
+        surface: random.weighted([
+          ['asphalt', 40],
+          ['gravel', 30],
+          ['earth', 18],
+          ['setts', 8],
+          ['boardwalk', 4],
+        ]),
         lit: random.chance(0.02) ? null : lit,
         width_m: random.chance(0.04) ? null : round(random.between(0.8, lit ? 4.5 : 2.6), 1),
         opened,

@@ -15,7 +15,13 @@ const SPECIES = [
   ['0009', 5, 11, 90],
 ] as const;
 /** Owner classes; blank means private. */
-const OWNERS = [['M1', 46], ['M2', 12], ['H4', 9], ['C7', 5], [null, 28]] as const; // prettier-ignore
+const OWNERS = [
+  ['M1', 46],
+  ['M2', 12],
+  ['H4', 9],
+  ['C7', 5],
+  [null, 28],
+] as const;
 const NOTES = [
   'cavity at 2 m, “owl” seen',
   'Façade side pruned',
@@ -44,12 +50,7 @@ function onLand(random: Random, coast: Coast): [number, number] {
   }
 }
 
-function placeOf(
-  random: Random,
-  coast: Coast,
-  woods: { at: [number, number]; size: number }[],
-  paths: PathLine[],
-): [number, number] {
+function placeOf(random: Random, coast: Coast, woods: { at: [number, number]; size: number }[], paths: PathLine[]): [number, number] {
   const where = random.next();
   if (where < 0.45) {
     const { at, size } = random.pick(woods);

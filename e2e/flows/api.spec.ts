@@ -25,7 +25,7 @@ const condition = (expr: unknown) => ({ kind: 'condition', id: `c${next++}`, exp
 const tree = (...children: unknown[]) => ({ kind: 'group', id: 'root', combine: 'all', children });
 const property = (name: string) => ({ property: name });
 const above = (name: string, bound: number) => condition({ op: '>', args: [property(name), bound] });
-const meets = (area: string) => condition({ op: 's_intersects', args: [property('geometry'), { op: 'AREA', args: [area] }] }); // prettier-ignore
+const meets = (area: string) => condition({ op: 's_intersects', args: [property('geometry'), { op: 'AREA', args: [area] }] });
 const number = (value: unknown) => (typeof value === 'number' ? value : NaN);
 const errorOf = async (response: APIResponse) => ((await response.json()) as { error: string }).error;
 
@@ -44,8 +44,7 @@ test('a column in figures: all beside kept', async ({ api }) => {
     column: 'height_m',
   });
   const { all, kept } = (await answer.json()) as { all: Record<string, number>; kept: Record<string, number> };
-  const heights = (of: typeof trees) =>
-    of.map(({ properties: p }) => number(p.height_m)).filter((h) => !Number.isNaN(h));
+  const heights = (of: typeof trees) => of.map(({ properties: p }) => number(p.height_m)).filter((h) => !Number.isNaN(h));
   const risky = trees.filter(({ properties: p }) => number(p.storm_risk) > 80);
   expect([all.rows, kept.rows]).toEqual([trees.length, risky.length]);
   expect(all.blank).toBe(trees.length - heights(trees).length);
@@ -58,7 +57,7 @@ test('a column in figures: all beside kept', async ({ api }) => {
 
 test('the curve of a bound, and the nearest bound where nothing is kept', async ({ api }) => {
   const wanted = above('storm_risk', 90);
-  const curve = await api.send('POST', `/sources/${api.treesId}/curve`, { tree: tree(wanted), condition: wanted.id, side: 'low' }); // prettier-ignore
+  const curve = await api.send('POST', `/sources/${api.treesId}/curve`, { tree: tree(wanted), condition: wanted.id, side: 'low' });
   const { points } = ((await curve.json()) as { curve: { points: { at: number; kept: number }[] } }).curve;
   for (const { at, kept } of points.filter((_, i) => i % 25 === 0))
     expect([at, kept]).toEqual([at, trees.filter(({ properties: p }) => number(p.storm_risk) > at).length]);
@@ -72,7 +71,9 @@ test('the curve of a bound, and the nearest bound where nothing is kept', async 
 
 test('counts along time account for every feature', async ({ api }) => {
   const answer = await api.send('POST', `/sources/${api.treesId}/times`, { tree: tree(), column: 'planted' });
-  const { times } = (await answer.json()) as { times: { unit: string; bins: { from: string; all: number }[]; blank: number; unplaced: number } }; // prettier-ignore
+  const { times } = (await answer.json()) as {
+    times: { unit: string; bins: { from: string; all: number }[]; blank: number; unplaced: number };
+  };
   expect(times.bins.reduce((sum, { all }) => sum + all, times.blank + times.unplaced)).toBe(trees.length);
   const year = times.bins[50].from.slice(0, 4);
   expect(times.unit).toBe('year');
@@ -82,14 +83,22 @@ test('counts along time account for every feature', async ({ api }) => {
 });
 
 test('areas: refused when wrong, kept while used, followed when changed', async ({ api }) => {
-  const box = (east: number) => ({ type: 'Polygon', coordinates: [[[-12.3, 46.5], [east, 46.5], [east, 46.7], [-12.3, 46.7], [-12.3, 46.5]]] }); // prettier-ignore
+  const box = (east: number) => ({
+    type: 'Polygon',
+    coordinates: [
+      [
+        [-12.3, 46.5],
+        [east, 46.5],
+        [east, 46.7],
+        [-12.3, 46.7],
+        [-12.3, 46.5],
+      ],
+    ],
+  });
   for (const [area, message] of [
     [{ name: '', shape: box(-12.1) }, 'name'],
     [{ name: 'West', shape: { type: 'Point', coordinates: [500_000, 1] } }, 'longitude and latitude'],
-    [
-      { name: 'West', shape: { op: 'BUFFER', args: [{ type: 'Point', coordinates: [-12, 46] }, -5, 'm'] } },
-      'longitude and latitude',
-    ],
+    [{ name: 'West', shape: { op: 'BUFFER', args: [{ type: 'Point', coordinates: [-12, 46] }, -5, 'm'] } }, 'longitude and latitude'],
     [{ name: 'West', shape: { op: '=', args: [1, 2] } }, 'longitude and latitude'],
   ] as const) {
     const refused = await api.send('POST', '/areas', area);
@@ -103,12 +112,26 @@ test('areas: refused when wrong, kept while used, followed when changed', async 
     const answer = await api.send('POST', `/sources/${api.treesId}/counts`, { trees: [tree(meets(area))] });
     return answer.ok() ? ((await answer.json()) as { kept: number[] }).kept[0] : await errorOf(answer);
   };
-  const westOf = (east: number) => trees.filter(({ geometry: { coordinates: [x, y] } }) => x >= -12.3 && x <= east && y >= 46.5 && y <= 46.7).length; // prettier-ignore
+  const westOf = (east: number) =>
+    trees.filter(
+      ({
+        geometry: {
+          coordinates: [x, y],
+        },
+      }) => x >= -12.3 && x <= east && y >= 46.5 && y <= 46.7,
+    ).length;
   expect(await count('West')).toBe(westOf(-12.1));
   await api.send('PATCH', `/areas/${id}`, { shape: box(-12.05) });
   expect(await count('West')).toBe(westOf(-12.05));
 
-  const sieve = await api.send('POST', '/sieves', { sourceId: api.treesId, name: 'In the west', tree: tree(meets('West')), colour: 0, visible: true, mentions: [] }); // prettier-ignore
+  const sieve = await api.send('POST', '/sieves', {
+    sourceId: api.treesId,
+    name: 'In the west',
+    tree: tree(meets('West')),
+    colour: 0,
+    visible: true,
+    mentions: [],
+  });
   const sieveId = ((await sieve.json()) as { id: number }).id;
   expect(await errorOf(await api.send('DELETE', `/areas/${id}`))).toContain('used by In the west');
   const renamed = await api.send('PATCH', `/areas/${id}`, { name: 'Sunset side' });

@@ -17,7 +17,13 @@ test('an area is typed once, used by its name, and every condition follows when 
   await page.getByTestId('area-add').click();
   await page.getByTestId('add-condition').click();
   await page.getByText('In the area Old town').click();
-  const inside = trees.filter(({ geometry: { coordinates: [x, y] } }) => x >= -12.2 && x <= -12.1 && y >= 46.55 && y <= 46.65); // prettier-ignore
+  const inside = trees.filter(
+    ({
+      geometry: {
+        coordinates: [x, y],
+      },
+    }) => x >= -12.2 && x <= -12.1 && y >= 46.55 && y <= 46.65,
+  );
   await expect(surface.kept).toHaveText(shown(inside.length));
   await expect(page.getByTestId('sentence')).toContainText('Trees in the area Old town');
   await surface.done();
@@ -35,7 +41,7 @@ test('an area is typed once, used by its name, and every condition follows when 
 
   // In use, it stays; nothing is lost.
   await areas.getByRole('button', { name: 'More for Town' }).click();
-  await page.getByRole('listbox').getByText('Remove').or(page.locator('.v-overlay--active').getByText('Remove')).first().click(); // prettier-ignore
+  await page.getByRole('listbox').getByText('Remove').or(page.locator('.v-overlay--active').getByText('Remove')).first().click();
   await expect(page.getByTestId('notice').last()).toContainText('take it out of the conditions first');
 });
 
@@ -58,13 +64,16 @@ test('a drawn circle becomes an area with its exact radius', async ({ surface })
   await expect(page.getByTestId('text-problem')).toHaveCount(0);
 });
 
-test('a drawn line keeps what comes within a distance of it; as an area it is a strip of that width', async ({
-  surface,
-}) => {
+test('a drawn line keeps what comes within a distance of it; as an area it is a strip of that width', async ({ surface }) => {
   const { page, stack } = surface;
   await surface.newSieve();
   await page.getByRole('button', { name: 'Draw a line with a width' }).click();
-  for (const [dx, dy] of [[-120, -40], [20, 30], [140, -20]] as const) await surface.clickMap(dx, dy); // prettier-ignore
+  for (const [dx, dy] of [
+    [-120, -40],
+    [20, 30],
+    [140, -20],
+  ] as const)
+    await surface.clickMap(dx, dy);
   await page.keyboard.press('Enter');
   await expect(stack.locator('[data-row]')).toContainText('Within 20 m of the drawn line');
   await page.getByTestId('distance').locator('input').fill('250');
@@ -81,11 +90,11 @@ test('a drawn line keeps what comes within a distance of it; as an area it is a 
     Math.min(
       ...line.slice(1).map(([bx, by], i) => {
         const [ax, ay] = line[i];
-        const t = Math.max(0, Math.min(1, ((p[0] - ax) * (bx - ax) + (p[1] - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2))); // prettier-ignore
+        const t = Math.max(0, Math.min(1, ((p[0] - ax) * (bx - ax) + (p[1] - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2)));
         return Math.hypot(p[0] - ax - t * (bx - ax), p[1] - ay - t * (by - ay));
       }),
     );
-  const within = (metres: number) => trees.filter(({ geometry }) => distance(plane(geometry.coordinates)) <= metres).length; // prettier-ignore
+  const within = (metres: number) => trees.filter(({ geometry }) => distance(plane(geometry.coordinates)) <= metres).length;
   await expect.poll(() => surface.keptCount()).toBeGreaterThanOrEqual(within(248));
   const kept = await surface.keptCount();
   expect(kept).toBeLessThanOrEqual(within(252));

@@ -54,9 +54,7 @@ test('a table without telling names asks which columns hold the coordinates', as
   await expect(page.getByTestId('notice')).toContainText('odd: 1 feature brought in');
 });
 
-test('projected coordinates without a system: the likely ones are offered, any can be searched', async ({
-  surface,
-}) => {
+test('projected coordinates without a system: the likely ones are offered, any can be searched', async ({ surface }) => {
   const { page } = surface;
   await surface.choose({ name: 'utm.csv', content: 'easting,northing,n\n263000,5164000,1\n264000,5165000,2\n' });
   const dialog = page.getByTestId('bring-in-dialog');

@@ -15,7 +15,13 @@ const feature = (
   properties,
 });
 const collection = (features: unknown[]) => JSON.stringify({ type: 'FeatureCollection', features });
-const bow = [[9, 47], [9.2, 47.2], [9.2, 47], [9, 47.2], [9, 47]]; // prettier-ignore
+const bow = [
+  [9, 47],
+  [9.2, 47.2],
+  [9.2, 47],
+  [9, 47.2],
+  [9, 47],
+];
 
 async function openSheet(surface: Surface, name: string) {
   await surface.more(name);
@@ -23,11 +29,14 @@ async function openSheet(surface: Surface, name: string) {
   return surface.page.getByTestId('source-sheet');
 }
 
-test('numbers that arrived as text become a typed column beside it, which sieves like any other', async ({
-  surface,
-}) => {
+test('numbers that arrived as text become a typed column beside it, which sieves like any other', async ({ surface }) => {
   const { page } = surface;
-  const rows = [['184', '0101'], ['n/a', '0142'], ['95', '0101'], ['', '0077']]; // prettier-ignore
+  const rows = [
+    ['184', '0101'],
+    ['n/a', '0142'],
+    ['95', '0101'],
+    ['', '0077'],
+  ];
   await surface.bringIn('girths.geojson', collection(rows.map(([girth, species]) => feature({ girth, species }))));
   await expect(page.getByTestId('notice')).toContainText('girths: 4 features');
   const sheet = await openSheet(surface, 'girths');
@@ -56,9 +65,7 @@ test('a code list gives codes their meaning in table, list and sentence', async 
   const sheet = await openSheet(surface, 'coded');
   await sheet.getByRole('tab', { name: 'Code lists' }).click();
   const list = 'code,meaning\n0101,Pedunculate oak\n0142,Sycamore\n';
-  await page
-    .getByTestId('code-list-file')
-    .setInputFiles({ name: 'kinds.csv', mimeType: '', buffer: Buffer.from(list) });
+  await page.getByTestId('code-list-file').setInputFiles({ name: 'kinds.csv', mimeType: '', buffer: Buffer.from(list) });
   await page.getByTestId('add-list').click();
   await expect(page.getByTestId('code-lists')).toContainText('Pedunculate oak');
   await sheet.getByRole('tab', { name: 'Columns' }).click();
@@ -92,9 +99,7 @@ test('invalid shapes are listed, repaired in a copy, and the original can be use
   await expect(page.getByTestId('repair')).toBeVisible();
 });
 
-test('a newer version is compared by a key before it takes the place, and the older one comes back', async ({
-  surface,
-}) => {
+test('a newer version is compared by a key before it takes the place, and the older one comes back', async ({ surface }) => {
   const { page } = surface;
   const rows = (from: number, to: number, risk: number) =>
     Array.from({ length: to - from }, (_, i) => feature({ tree: `T-${from + i}`, risk: i === 0 ? risk : 5 }));
@@ -125,9 +130,7 @@ test('a newer version is compared by a key before it takes the place, and the ol
   await expect(surface.kept).toHaveText('1');
 });
 
-test('a hidden column leaves the table and comes back; a value on the card becomes a condition', async ({
-  surface,
-}) => {
+test('a hidden column leaves the table and comes back; a value on the card becomes a condition', async ({ surface }) => {
   const { page } = surface;
   await surface.bringIn('plain.geojson', collection([feature({ a: 'x', b: 'y' }), feature({ a: 'z', b: 'y' })]));
   await expect(surface.table.getByRole('columnheader', { name: 'B' })).toBeVisible();

@@ -3,9 +3,7 @@ import { countOf, shown, trees } from '../support/demo.ts';
 
 const number = (value: unknown) => (typeof value === 'number' ? value : NaN);
 
-test('the numbers at the rows tell what is left, what each alone keeps, and what is kept without it', async ({
-  surface,
-}) => {
+test('the numbers at the rows tell what is left, what each alone keeps, and what is kept without it', async ({ surface }) => {
   const { stack } = surface;
   await surface.newSieve();
   await surface.write("storm_risk >= 80 AND condition = 'poor'");
@@ -29,7 +27,12 @@ test('an empty result says what empties it, and the nearest bound is one click a
   await expect(surface.kept).toHaveText('0');
   const why = page.getByTestId('empty-why');
   await expect(why).toContainText('storm risk above 500');
-  const highest = Math.max(...trees.filter(({ properties: p }) => p.condition === 'poor').map(({ properties: p }) => number(p.storm_risk)).filter((v) => !Number.isNaN(v))); // prettier-ignore
+  const highest = Math.max(
+    ...trees
+      .filter(({ properties: p }) => p.condition === 'poor')
+      .map(({ properties: p }) => number(p.storm_risk))
+      .filter((v) => !Number.isNaN(v)),
+  );
   await expect(why).toContainText('would keep');
   await why.getByTestId('nearest-bound').first().click();
   await expect(why).toBeHidden();
@@ -62,7 +65,7 @@ test('a column of what is kept is summed up beside the whole source', async ({ s
   const figures = page.getByTestId('figures');
   await figures.locator('.v-select').click();
   await page.getByRole('option', { name: 'Height', exact: true }).click();
-  const heights = (of: typeof trees) => of.map(({ properties: p }) => number(p.height_m)).filter((h) => !Number.isNaN(h)); // prettier-ignore
+  const heights = (of: typeof trees) => of.map(({ properties: p }) => number(p.height_m)).filter((h) => !Number.isNaN(h));
   const kept = heights(trees.filter(({ properties: p }) => p.condition === 'very poor'));
   const all = heights(trees);
   const row = (title: string) => figures.getByRole('row').filter({ hasText: title });
@@ -89,9 +92,13 @@ test('a name that mentions a value that has gone is marked, and can follow the c
 
 test('of several features at one place each can be seen, the kept ones first', async ({ surface }) => {
   const { page } = surface;
-  const three = [0, 1, 2].map((n) => ({ type: 'Feature', geometry: { type: 'Point', coordinates: [8, 47] }, properties: { unit: `U-${n}`, floor: n } })); // prettier-ignore
-  const far = { type: 'Feature', geometry: { type: 'Point', coordinates: [8.2, 47.2] }, properties: { unit: 'U-9', floor: 9 } }; // prettier-ignore
-  const low = { type: 'Feature', geometry: { type: 'Point', coordinates: [7.8, 46.8] }, properties: { unit: 'U-8', floor: 8 } }; // prettier-ignore
+  const three = [0, 1, 2].map((n) => ({
+    type: 'Feature',
+    geometry: { type: 'Point', coordinates: [8, 47] },
+    properties: { unit: `U-${n}`, floor: n },
+  }));
+  const far = { type: 'Feature', geometry: { type: 'Point', coordinates: [8.2, 47.2] }, properties: { unit: 'U-9', floor: 9 } };
+  const low = { type: 'Feature', geometry: { type: 'Point', coordinates: [7.8, 46.8] }, properties: { unit: 'U-8', floor: 8 } };
   await surface.bringIn('units.geojson', JSON.stringify({ type: 'FeatureCollection', features: [...three, far, low] }));
   await expect(page.getByTestId('notice')).toContainText('units: 5 features');
   await surface.addColumn('floor');

@@ -31,7 +31,12 @@ async function published(surface: Surface, sieve: string, how: 'publish-live' | 
 }
 const json = async <T = Json>(request: APIRequestContext, url: string, headers: Record<string, string> = {}) => {
   const response = await request.get(url, { headers });
-  return { status: response.status(), type: response.headers()['content-type'] ?? '', headers: response.headers(), body: (await response.json()) as T }; // prettier-ignore
+  return {
+    status: response.status(),
+    type: response.headers()['content-type'] ?? '',
+    headers: response.headers(),
+    body: (await response.json()) as T,
+  };
 };
 const girth = (tree: (typeof trees)[number]) => Number(tree.properties.girth_cm);
 
@@ -45,14 +50,18 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
 
   // 17-069r4, /req/core/root-success, /req/core/api-definition-success, /req/core/conformance-success.
   const root = await json<{ links: Items['links'] }>(request, base);
-  expect(root.body.links.map(({ rel }) => rel)).toEqual(expect.arrayContaining(['self', 'alternate', 'service-desc', 'service-doc', 'conformance', 'data'])); // prettier-ignore
-  const api = await json<{ openapi: string; paths: object }>(request, root.body.links.find(({ rel }) => rel === 'service-desc')!.href); // prettier-ignore
+  expect(root.body.links.map(({ rel }) => rel)).toEqual(
+    expect.arrayContaining(['self', 'alternate', 'service-desc', 'service-doc', 'conformance', 'data']),
+  );
+  const api = await json<{ openapi: string; paths: object }>(request, root.body.links.find(({ rel }) => rel === 'service-desc')!.href);
   expect([api.type, api.body.openapi]).toEqual(['application/vnd.oai.openapi+json;version=3.0', '3.0.3']);
   const conformance = await json<{ conformsTo: string[] }>(request, `${base}/conformance`);
   expect(conformance.body.conformsTo).toContain('http://www.opengis.net/spec/ogcapi-features-1/1.0/conf/core');
 
   // /req/core/fc-md-success, sfc-md-success: the collection, its extent, its links; Part 2: crs and storageCrs.
-  const { body: collections } = await json<{ collections: { id: string; crs: string[]; storageCrs: string; extent: { spatial: { bbox: number[][] } }; links: Items['links'] }[] }>(request, `${base}/collections`); // prettier-ignore
+  const { body: collections } = await json<{
+    collections: { id: string; crs: string[]; storageCrs: string; extent: { spatial: { bbox: number[][] } }; links: Items['links'] }[];
+  }>(request, `${base}/collections`);
   const [collection] = collections.collections;
   expect(collection.id).toBe('veterans-overdue');
   expect(collection.crs).toContain('http://www.opengis.net/def/crs/OGC/1.3/CRS84');
@@ -63,7 +72,7 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
 
   // /req/core/fc-response, numberMatched, numberReturned, timeStamp, links; paging reaches every feature once.
   const first = await json<Items>(request, `${own}/items`);
-  expect([first.type, first.headers['content-crs']]).toEqual(['application/geo+json', '<http://www.opengis.net/def/crs/OGC/1.3/CRS84>']); // prettier-ignore
+  expect([first.type, first.headers['content-crs']]).toEqual(['application/geo+json', '<http://www.opengis.net/def/crs/OGC/1.3/CRS84>']);
   expect(first.body).toMatchObject({ type: 'FeatureCollection', numberMatched: kept, numberReturned: 100 });
   expect(Number.isNaN(Date.parse(first.body.timeStamp))).toBe(false);
   const seen = new Set<number>();
@@ -84,7 +93,10 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
   const boxed = await json<Items>(request, `${own}/items?bbox=-12.1,46.55,-12.05,46.6&limit=10000`);
   expect(boxed.body.numberMatched).toBeGreaterThan(5);
   for (const { geometry } of boxed.body.features) expect(geometry!.coordinates[0]).toBeGreaterThanOrEqual(-12.1);
-  const turned = await json<Items>(request, `${own}/items?bbox=46.55,-12.1,46.6,-12.05&bbox-crs=http://www.opengis.net/def/crs/EPSG/0/4326`); // prettier-ignore
+  const turned = await json<Items>(
+    request,
+    `${own}/items?bbox=46.55,-12.1,46.6,-12.05&bbox-crs=http://www.opengis.net/def/crs/EPSG/0/4326`,
+  );
   expect(turned.body.numberMatched).toBe(boxed.body.numberMatched);
   const over = await json<Items>(request, `${own}/items?bbox=170,46,-12.05,47`);
   expect(over.body.numberMatched).toBeLessThan(kept);
@@ -111,9 +123,9 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
   // Part 2: the same places in other systems, axes in the order of their definitions.
   const id = first.body.features[0].id;
   const [lon, lat] = first.body.features[0].geometry!.coordinates;
-  const geographic = await json<Items['features'][number]>(request, `${own}/items/${id}?crs=http://www.opengis.net/def/crs/EPSG/0/4326`); // prettier-ignore
+  const geographic = await json<Items['features'][number]>(request, `${own}/items/${id}?crs=http://www.opengis.net/def/crs/EPSG/0/4326`);
   expect(geographic.body.geometry!.coordinates).toEqual([lat, lon]);
-  const web = await json<Items['features'][number]>(request, `${own}/items/${id}?crs=http://www.opengis.net/def/crs/EPSG/0/3857`); // prettier-ignore
+  const web = await json<Items['features'][number]>(request, `${own}/items/${id}?crs=http://www.opengis.net/def/crs/EPSG/0/3857`);
   expect(web.body.geometry!.coordinates[0]).toBeCloseTo((lon * Math.PI * 6378137) / 180, 3);
   expect(web.headers['content-crs']).toContain('3857');
 
@@ -123,23 +135,31 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
   expect(queryables.body.properties.girth_cm.type).toBe('number');
   const wide = [...seen].filter((number) => girth(trees[number - 1]) >= 350).length;
   const byText = await json<Items>(request, `${own}/items?filter=${encodeURIComponent('girth_cm >= 350')}`);
-  const byJson = await json<Items>(request, `${own}/items?filter-lang=cql2-json&filter=${encodeURIComponent('{"op":">=","args":[{"property":"girth_cm"},350]}')}`); // prettier-ignore
+  const byJson = await json<Items>(
+    request,
+    `${own}/items?filter-lang=cql2-json&filter=${encodeURIComponent('{"op":">=","args":[{"property":"girth_cm"},350]}')}`,
+  );
   expect([byText.body.numberMatched, byJson.body.numberMatched]).toEqual([wide, wide]);
   const poor = [...seen].filter((number) => trees[number - 1].properties.condition === 'poor').length;
   expect((await json<Items>(request, `${own}/items?condition=poor`)).body.numberMatched).toBe(poor);
-  const near = await json<Items>(request, `${own}/items?filter-crs=http://www.opengis.net/def/crs/EPSG/0/4326&filter=${encodeURIComponent('S_INTERSECTS(geometry, POLYGON((46.55 -12.1, 46.6 -12.1, 46.6 -12.05, 46.55 -12.05, 46.55 -12.1)))')}`); // prettier-ignore
+  const near = await json<Items>(
+    request,
+    `${own}/items?filter-crs=http://www.opengis.net/def/crs/EPSG/0/4326&filter=${encodeURIComponent('S_INTERSECTS(geometry, POLYGON((46.55 -12.1, 46.6 -12.1, 46.6 -12.05, 46.55 -12.05, 46.55 -12.1)))')}`,
+  );
   expect(near.body.numberMatched).toBe(boxed.body.numberMatched);
 
   // HTML, by f and by what a browser accepts.
   const html = await request.get(`${own}/items?f=html`);
   expect(html.headers()['content-type']).toContain('text/html');
   expect(await html.text()).toContain(`1 to 100 of ${kept} features`);
-  expect((await request.get(base, { headers: { accept: 'text/html,application/xhtml+xml' } })).headers()['content-type']).toContain('text/html'); // prettier-ignore
+  expect((await request.get(base, { headers: { accept: 'text/html,application/xhtml+xml' } })).headers()['content-type']).toContain(
+    'text/html',
+  );
 
   // GDAL's client of the standard reads every feature.
   const gdal = execFileSync('ogrinfo', ['-ro', '-al', '-so', `OAPIF:${base}`], { encoding: 'utf8' });
   expect(Number(/Feature Count: (\d+)/.exec(gdal)?.[1])).toBe(kept);
-  const filtered = execFileSync('ogrinfo', ['-ro', '-al', '-so', '-where', "condition = 'poor'", `OAPIF:${base}`], { encoding: 'utf8' }); // prettier-ignore
+  const filtered = execFileSync('ogrinfo', ['-ro', '-al', '-so', '-where', "condition = 'poor'", `OAPIF:${base}`], { encoding: 'utf8' });
   expect(Number(/Feature Count: (\d+)/.exec(filtered)?.[1])).toBe(poor);
 
   // TileJSON tells where the tiles are and what their layer holds.
@@ -158,9 +178,7 @@ test('the requirements of OGC API – Features, Parts 1 to 3, one by one', async
   expect((await request.get(`${own}/tiles/WebMercatorQuad/2/9/9`)).status()).toBe(404);
 });
 
-test('a live feed follows its sieve, a frozen one does not; switched off, its link leads nowhere', async ({
-  surface,
-}) => {
+test('a live feed follows its sieve, a frozen one does not; switched off, its link leads nowhere', async ({ surface }) => {
   const { page } = surface;
   const { request } = page;
   await surface.open('Dark and narrow');
@@ -192,9 +210,7 @@ test('a live feed follows its sieve, a frozen one does not; switched off, its li
   expect((await json(request, `${live.slice(0, -3)}abc`)).status).toBe(404);
 });
 
-test('a feed keeps its address when its sieve gets another name, and comes back with a sieve that comes back', async ({
-  surface,
-}) => {
+test('a feed keeps its address when its sieve gets another name, and comes back with a sieve that comes back', async ({ surface }) => {
   const { page } = surface;
   const { request } = page;
   await surface.newSieve();

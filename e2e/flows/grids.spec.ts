@@ -53,21 +53,39 @@ test('a typed length sets a corner; a hole is cut; the lasso draws by hand', asy
   await page.keyboard.press('Enter');
   await expect(row).toContainText('In the drawn area');
   const solid = await surface.keptCount();
-  const [, lon, lat, toLon, toLat] = /POLYGON\(\((-?[\d.]+) (-?[\d.]+), (-?[\d.]+) (-?[\d.]+)/.exec(await surface.text())!.map(Number); // prettier-ignore
+  const [, lon, lat, toLon, toLat] = /POLYGON\(\((-?[\d.]+) (-?[\d.]+), (-?[\d.]+) (-?[\d.]+)/.exec(await surface.text())!.map(Number);
   const metres = Math.hypot((toLon - lon) * 111_320 * Math.cos((lat * Math.PI) / 180), (toLat - lat) * 111_150);
   expect(Math.abs(metres - 6000)).toBeLessThan(20);
 
   await page.getByTestId('cut-hole').click();
-  for (const [dx, dy] of [[-60, -40], [20, -40], [20, 40]]) await surface.clickMap(dx, dy); // prettier-ignore
+  for (const [dx, dy] of [
+    [-60, -40],
+    [20, -40],
+    [20, 40],
+  ])
+    await surface.clickMap(dx, dy);
   await page.keyboard.press('Enter');
   await expect.poll(() => surface.keptCount()).toBeLessThan(solid);
   await page.getByTestId('cut-hole').click();
-  for (const [dx, dy] of [[-300, -40], [-250, -40], [-250, 40]]) await surface.clickMap(dx, dy); // prettier-ignore
+  for (const [dx, dy] of [
+    [-300, -40],
+    [-250, -40],
+    [-250, 40],
+  ])
+    await surface.clickMap(dx, dy);
   await page.keyboard.press('Enter');
   await expect(page.getByText('A hole lies wholly within the area')).toBeVisible();
 
   await page.getByRole('button', { name: 'Draw round it instead' }).click();
-  const corners = await Promise.all([[-90, -60], [60, -60], [60, 60], [-90, 60], [-88, -50]].map(([dx, dy]) => surface.onMap(dx, dy))); // prettier-ignore
+  const corners = await Promise.all(
+    [
+      [-90, -60],
+      [60, -60],
+      [60, 60],
+      [-90, 60],
+      [-88, -50],
+    ].map(([dx, dy]) => surface.onMap(dx, dy)),
+  );
   await page.mouse.move(...corners[0]);
   await page.mouse.down();
   for (const corner of corners) await page.mouse.move(...corner, { steps: 8 });
@@ -97,8 +115,19 @@ test('an area from a feature, from a file, and for several sources; what is kept
   await page.getByRole('button', { name: 'Close the card' }).click();
 
   await page.getByTestId('new-area').click();
-  const bow = { type: 'Polygon', coordinates: [[[-12.14, 46.56], [-12.06, 46.62], [-12.06, 46.56], [-12.14, 46.62], [-12.14, 46.56]]] }; // prettier-ignore
-  await page.getByTestId('area-file').setInputFiles({ name: 'bow.geojson', mimeType: '', buffer: Buffer.from(JSON.stringify(bow)) }); // prettier-ignore
+  const bow = {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [-12.14, 46.56],
+        [-12.06, 46.62],
+        [-12.06, 46.56],
+        [-12.14, 46.62],
+        [-12.14, 46.56],
+      ],
+    ],
+  };
+  await page.getByTestId('area-file').setInputFiles({ name: 'bow.geojson', mimeType: '', buffer: Buffer.from(JSON.stringify(bow)) });
   await expect(page.getByTestId('area-name').locator('input')).toHaveValue('bow');
   await page.getByTestId('area-add').click();
   await expect(page.getByText(/The shape of bow was not valid \(Self-intersection\)/)).toBeVisible();
@@ -123,9 +152,7 @@ test('an area from a feature, from a file, and for several sources; what is kept
   await dialog.getByRole('radio', { name: /New source/ }).check();
   await dialog.getByTestId('extract-name').locator('input').fill('Wards in the bow');
   await dialog.getByTestId('run').click();
-  await expect(
-    page.getByText(/Wards in the bow: a new source of \d+ features?\. \d+ cut, \d+ wholly within/),
-  ).toBeVisible();
+  await expect(page.getByText(/Wards in the bow: a new source of \d+ features?\. \d+ cut, \d+ wholly within/)).toBeVisible();
   await expect(surface.table.getByRole('columnheader', { name: /Area after m²/ })).toBeVisible();
 });
 

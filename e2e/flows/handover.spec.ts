@@ -20,16 +20,17 @@ const written = async (page: Page, work: () => Promise<unknown>): Promise<string
 /** Layers of a file with their counts and columns, as GDAL sees them. */
 const gdal = (path: string) => {
   const text = execFileSync('ogrinfo', ['-ro', '-so', '-al', path], { encoding: 'utf8' });
-  return text.split(/^Layer name: /m).slice(1).map((layer) => ({
-    name: layer.split('\n')[0],
-    count: Number(/Feature Count: (\d+)/.exec(layer)?.[1]),
-    columns: [...layer.matchAll(/^(\w+): (String|Integer|Integer64|Real|Date|DateTime)/gm)].map(([, name]) => name),
-  })); // prettier-ignore
+  return text
+    .split(/^Layer name: /m)
+    .slice(1)
+    .map((layer) => ({
+      name: layer.split('\n')[0],
+      count: Number(/Feature Count: (\d+)/.exec(layer)?.[1]),
+      columns: [...layer.matchAll(/^(\w+): (String|Integer|Integer64|Real|Date|DateTime)/gm)].map(([, name]) => name),
+    }));
 };
 
-test('columns chosen, named and ordered; codes with meanings; what a shapefile cannot hold is told before', async ({
-  surface,
-}) => {
+test('columns chosen, named and ordered; codes with meanings; what a shapefile cannot hold is told before', async ({ surface }) => {
   const { page } = surface;
   await surface.open('Veterans overdue');
   const count = await surface.keptCount();
@@ -88,7 +89,7 @@ test('a package of two layers, its note, made again here and from the shell, and
   await expect(past.getByTestId('again-says')).toHaveText('The same again as the one that it repeats');
 
   const note = await written(page, () => past.first().getByRole('link', { name: 'note as JSON' }).click());
-  const told = JSON.parse(readFileSync(note, 'utf8')) as { layers: { kept: number; filter: string }[]; sources: { sha256: string }[] }; // prettier-ignore
+  const told = JSON.parse(readFileSync(note, 'utf8')) as { layers: { kept: number; filter: string }[]; sources: { sha256: string }[] };
   expect(told.layers[0]).toMatchObject({ kept: layers[0].count, filter: expect.stringContaining('girth_cm >= 250') });
   expect(told.sources[0].sha256).toMatch(/^[0-9a-f]{64}$/);
   const [treesPath, pathsPath] = [join(folder, 'trees.geojson'), join(folder, 'paths.geojson')];
@@ -96,7 +97,7 @@ test('a package of two layers, its note, made again here and from the shell, and
   writeFileSync(pathsPath, execFileSync('gunzip', ['-c', join(TOP, 'demo/files/paths.geojson.gz')]));
   const run = (...args: string[]) => spawnSync(join(TOP, 'clean-sieve'), ['run', note, ...args], { encoding: 'utf8' });
   const same = run(treesPath, pathsPath, '--out', join(folder, 'again.gpkg'));
-  expect(JSON.parse(same.stdout)).toMatchObject({ identical: true, differences: [], sources: [{ same: true }, { same: true }] }); // prettier-ignore
+  expect(JSON.parse(same.stdout)).toMatchObject({ identical: true, differences: [], sources: [{ same: true }, { same: true }] });
   expect(gdal(join(folder, 'again.gpkg'))).toEqual(layers);
   expect(run(treesPath, pathsPath, '--out', join(folder, 'again.gpkg')).stderr).toContain('is there already');
   // A tree that stood among the kept ones is felled.
@@ -194,7 +195,8 @@ async function violetIn(page: Page, picture: Buffer): Promise<number> {
     context.drawImage(image, 0, 0);
     const { data } = context.getImageData(0, 0, image.width, image.height);
     let count = 0;
-    for (let i = 0; i < data.length; i += 4) if (Math.abs(data[i] - 0x64) < 12 && Math.abs(data[i + 1] - 0x47) < 12 && Math.abs(data[i + 2] - 0x9b) < 12) count++; // prettier-ignore
+    for (let i = 0; i < data.length; i += 4)
+      if (Math.abs(data[i] - 0x64) < 12 && Math.abs(data[i + 1] - 0x47) < 12 && Math.abs(data[i + 2] - 0x9b) < 12) count++;
     return count;
   }, picture.toString('base64'));
 }

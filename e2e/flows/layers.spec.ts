@@ -3,9 +3,7 @@ import { gunzipSync } from 'node:zlib';
 import { expect, test } from '../support/app.ts';
 import { shown } from '../support/demo.ts';
 
-test('trees near what another sieve keeps: live, with matches as columns, and with the distances just outside', async ({
-  surface,
-}) => {
+test('trees near what another sieve keeps: live, with matches as columns, and with the distances just outside', async ({ surface }) => {
   const { page, stack, table } = surface;
   await surface.newSieve();
   await page.getByTestId('add-condition').click();
@@ -45,9 +43,7 @@ test('trees near what another sieve keeps: live, with matches as columns, and wi
   await page.getByRole('button', { name: /^Undo/ }).click();
 });
 
-test('kept by another sieve of the same source too, or not: a condition of its own with both counts', async ({
-  surface,
-}) => {
+test('kept by another sieve of the same source too, or not: a condition of its own with both counts', async ({ surface }) => {
   const { page, stack } = surface;
   await surface.open('Veterans overdue');
   const theirs = await surface.keptCount();
@@ -62,7 +58,8 @@ test('kept by another sieve of the same source too, or not: a condition of its o
   await editor.getByTestId('sieve-choice').click();
   await page.getByRole('option', { name: 'Veterans overdue' }).click();
   await expect(row).toContainText('the sieve Veterans overdue');
-  const counts = async () => (await page.getByTestId('sieve-counts').locator('dd').allInnerTexts()).map((text) => Number(text.replaceAll(',', ''))); // prettier-ignore
+  const counts = async () =>
+    (await page.getByTestId('sieve-counts').locator('dd').allInnerTexts()).map((text) => Number(text.replaceAll(',', '')));
   await expect.poll(async () => (await counts())[0] + (await counts())[2]).toBe(theirs);
   const [both, own] = await counts();
   expect(both + own).toBe(mine);
@@ -116,14 +113,22 @@ test('any of several areas, or each of them; the share of wards in a surge zone;
     ['West', -12.2],
     ['East', -12.09],
   ] as const) {
-    const ring = [[lon, 46.5], [lon + 0.13, 46.5], [lon + 0.13, 46.7], [lon, 46.7], [lon, 46.5]]; // prettier-ignore
+    const ring = [
+      [lon, 46.5],
+      [lon + 0.13, 46.5],
+      [lon + 0.13, 46.7],
+      [lon, 46.7],
+      [lon, 46.5],
+    ];
     const shape = { type: 'Polygon', coordinates: [ring] };
     await page.request.post(`${url}api/areas`, { data: { name, shape } });
   }
   await page.reload();
   await surface.newSieve();
   await surface.write("S_INTERSECTS(geometry, ANY_OF(AREA('West'), AREA('East')))");
-  const { features } = JSON.parse(gunzipSync(readFileSync(new URL('../../demo/files/trees.geojson.gz', import.meta.url))).toString()) as { features: { geometry: { coordinates: number[] } | null }[] }; // prettier-ignore
+  const { features } = JSON.parse(gunzipSync(readFileSync(new URL('../../demo/files/trees.geojson.gz', import.meta.url))).toString()) as {
+    features: { geometry: { coordinates: number[] } | null }[];
+  };
   const inBand = (lon: number) => (x: number) => x >= lon && x <= lon + 0.13;
   const lons = features.flatMap(({ geometry }) => geometry?.coordinates[0] ?? []);
   const [west, east] = [inBand(-12.2), inBand(-12.09)];

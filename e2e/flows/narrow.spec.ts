@@ -26,19 +26,26 @@ test('narrow by an attribute, a date and a drawn area, and hand the result over'
   await page.getByRole('radio', { name: 'a fixed day' }).check();
   await page.getByTestId('day').locator('input').fill('2022-06-01');
   await surface.done();
-  const dated = girthy.filter(
-    (t) => typeof t.properties.last_inspected === 'string' && t.properties.last_inspected < '2022-06-01',
-  );
+  const dated = girthy.filter((t) => typeof t.properties.last_inspected === 'string' && t.properties.last_inspected < '2022-06-01');
   await expect(surface.kept).toHaveText(dated.length.toLocaleString('en-GB'));
 
   await page.getByRole('button', { name: 'Draw a polygon', exact: true }).click();
-  for (const [dx, dy] of [[-140, -60], [120, -90], [150, 70], [-40, 100]] as const) await surface.clickMap(dx, dy); // prettier-ignore
+  for (const [dx, dy] of [
+    [-140, -60],
+    [120, -90],
+    [150, 70],
+    [-40, 100],
+  ] as const)
+    await surface.clickMap(dx, dy);
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('sentence')).toContainText('in the drawn area');
   const text = await surface.text();
-  const ring = /POLYGON\(\(([^)]*)\)\)/.exec(text)![1].split(',').map((p) => p.trim().split(' ').map(Number)); // prettier-ignore
+  const ring = /POLYGON\(\(([^)]*)\)\)/
+    .exec(text)![1]
+    .split(',')
+    .map((p) => p.trim().split(' ').map(Number));
   // Even-odd test of a library of its own; no demo tree lies on the drawn edge.
-  const expected = dated.filter((t) => polygonContains(ring as [number, number][], t.geometry.coordinates as [number, number])); // prettier-ignore
+  const expected = dated.filter((t) => polygonContains(ring as [number, number][], t.geometry.coordinates as [number, number]));
   expect(expected.length).toBeGreaterThan(10);
   await expect(surface.kept).toHaveText(expected.length.toLocaleString('en-GB'));
 
@@ -186,9 +193,7 @@ test('stack and text are one: the text can be written, and its errors say where 
   await expect(surface.kept).toHaveText(expected.length.toLocaleString('en-GB'));
   await expect(surface.stack).toContainText('Species is one of 0101 Pedunculate oak or 0142 Sycamore');
   await editor.fill("speces = '0101'");
-  await expect(page.getByTestId('text-problem')).toContainText(
-    'There is no column speces (at character 1). Did you mean species?',
-  );
+  await expect(page.getByTestId('text-problem')).toContainText('There is no column speces (at character 1). Did you mean species?');
   await editor.fill("species = '0101' AND");
   await expect(page.getByTestId('text-problem')).toContainText('Expected a column or a value, but the text ends');
   // What was kept before stays in force until the text can be read again.
@@ -204,9 +209,7 @@ test('what is probably not meant is pointed out, and one click mends it', async 
   await expect(page.getByTestId('finding').first()).toContainText('Species cannot be 0101 and 0142 at once.');
   await surface.stack.getByRole('button', { name: 'keep either' }).click();
   await surface.stack.getByRole('button', { name: 'take “very poor”' }).click();
-  const expected = trees.filter(
-    (t) => ['0101', '0142'].includes(String(t.properties.species)) && t.properties.condition === 'very poor',
-  );
+  const expected = trees.filter((t) => ['0101', '0142'].includes(String(t.properties.species)) && t.properties.condition === 'very poor');
   await expect(surface.kept).toHaveText(expected.length.toLocaleString('en-GB'));
   await expect(page.getByTestId('finding')).toHaveCount(0);
   await page.keyboard.press('Escape');

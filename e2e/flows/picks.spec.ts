@@ -35,7 +35,7 @@ test('features are picked in the table and on the map, handed over, and become a
     .nth(3)
     .click({ modifiers: ['Shift'] });
   await expect(picked(page)).toHaveText('3 picked');
-  const names = await surface.table.locator('.row').evaluateAll((rows) => rows.slice(1, 4).map((row) => row.children[1].textContent)); // prettier-ignore
+  const names = await surface.table.locator('.row').evaluateAll((rows) => rows.slice(1, 4).map((row) => row.children[1].textContent));
   await page.getByRole('button', { name: /^Undo/ }).click();
   await expect(picked(page)).toHaveText('1 picked');
   await page.getByRole('button', { name: /^Redo/ }).click();
@@ -71,11 +71,13 @@ test('features are picked in the table and on the map, handed over, and become a
   await expect(picked(page)).toHaveCount(0);
 });
 
-test('a click on the map with a key held down picks; the only one picked is offered when handing over', async ({
-  surface,
-}) => {
+test('a click on the map with a key held down picks; the only one picked is offered when handing over', async ({ surface }) => {
   const { page } = surface;
-  const feature = (name: string, x: number) => ({ type: 'Feature', properties: { name }, geometry: { type: 'Point', coordinates: [x, 0] } }); // prettier-ignore
+  const feature = (name: string, x: number) => ({
+    type: 'Feature',
+    properties: { name },
+    geometry: { type: 'Point', coordinates: [x, 0] },
+  });
   const features = [feature('west', -1), feature('middle', 0), feature('east', 1)];
   await surface.bringIn('three.geojson', JSON.stringify({ type: 'FeatureCollection', features }));
   await expect(page.getByTestId('table-state')).toContainText('3 rows');
@@ -100,9 +102,7 @@ test('a click on the map with a key held down picks; the only one picked is offe
   await expect(picked(page)).toHaveText('3 picked');
 });
 
-test('a condition names what was picked as it is, even where a spreadsheet would take it for a formula', async ({
-  surface,
-}) => {
+test('a condition names what was picked as it is, even where a spreadsheet would take it for a formula', async ({ surface }) => {
   const { page } = surface;
   const feature = (key: string) => ({ type: 'Feature', properties: { key }, geometry: null });
   const features = ['=A1', '-b', '@c', 'd'].map(feature);
@@ -121,7 +121,11 @@ test('a condition names what was picked as it is, even where a spreadsheet would
 
 test('what was added, is gone or has changed between two versions is handed over', async ({ surface }) => {
   const { page } = surface;
-  const feature = (tree: string, risk: number) => ({ type: 'Feature', properties: { tree, risk }, geometry: { type: 'Point', coordinates: [8, 47] } }); // prettier-ignore
+  const feature = (tree: string, risk: number) => ({
+    type: 'Feature',
+    properties: { tree, risk },
+    geometry: { type: 'Point', coordinates: [8, 47] },
+  });
   const file = (...features: object[]) => JSON.stringify({ type: 'FeatureCollection', features });
   await surface.bringIn('orchard.geojson', file(feature('A', 1), feature('B', 2), feature('C', 3)));
   await expect(page.getByTestId('notice')).toContainText('orchard: 3 features');
@@ -138,9 +142,7 @@ test('what was added, is gone or has changed between two versions is handed over
   ] as const) {
     await page.getByTestId(`part-${part}`).click();
     const dialog = page.getByTestId('hand-over-dialog');
-    await expect(dialog).toContainText(
-      `${part === 'added' ? 'new' : part} in orchard-2027.geojson since orchard.geojson`,
-    );
+    await expect(dialog).toContainText(`${part === 'added' ? 'new' : part} in orchard-2027.geojson since orchard.geojson`);
     expect(await handedOver(page, 'tree')).toEqual(trees);
   }
   // Once the newer version is in use, the picks are still those of the versions that they were made in.

@@ -17,7 +17,7 @@ const sift = (...args: string[]) =>
 const number = (value: unknown) => (typeof value === 'number' ? value : NaN);
 const poor = (p: Record<string, unknown>) => p.condition === 'poor';
 const risky = (p: Record<string, unknown>) => number(p.storm_risk) > 60;
-const count = (holds: (p: Record<string, unknown>) => boolean) => trees.filter(({ properties }) => holds(properties)).length; // prettier-ignore
+const count = (holds: (p: Record<string, unknown>) => boolean) => trees.filter(({ properties }) => holds(properties)).length;
 
 test('text and JSON say the same; --explain has the numbers of the stack', () => {
   const text = sift('--where', "condition = 'poor' AND storm_risk > 60", '--explain');
@@ -26,7 +26,13 @@ test('text and JSON say the same; --explain has the numbers of the stack', () =>
     ["condition = 'poor'", count(poor), count(poor), count(risky)],
     ['storm_risk > 60', text.kept, count(risky), count(poor)],
   ]);
-  const json = { op: 'and', args: [{ op: '=', args: [{ property: 'condition' }, 'poor'] }, { op: '>', args: [{ property: 'storm_risk' }, 60] }] }; // prettier-ignore
+  const json = {
+    op: 'and',
+    args: [
+      { op: '=', args: [{ property: 'condition' }, 'poor'] },
+      { op: '>', args: [{ property: 'storm_risk' }, 60] },
+    ],
+  };
   expect(sift('--where', JSON.stringify(json)).kept).toBe(text.kept);
 });
 
@@ -36,9 +42,7 @@ test('--check prints what is probably not meant, with the mended filter, and wri
     ['two-readings', "condition = 'poor' OR (condition = 'very poor' AND storm_risk > 60)"],
     ['two-readings', "(condition = 'poor' OR condition = 'very poor') AND storm_risk > 60"],
   ]);
-  expect(findings[1].message).toContain(
-    `${count((p) => (poor(p) || p.condition === 'very poor') && risky(p))} features`,
-  );
+  expect(findings[1].message).toContain(`${count((p) => (poor(p) || p.condition === 'very poor') && risky(p))} features`);
   const contradiction = sift('--where', "condition = 'poor' AND condition = 'good'", '--check').findings;
   expect(contradiction[0]).toMatchObject({ kind: 'contradiction', filter: "condition IN ('poor', 'good')" });
   // The mended filter can be run as it is.
@@ -49,15 +53,15 @@ test('an error names the place and what would be right', () => {
   const run = spawnSync(join(TOP, 'clean-sieve'), ['sift', file, '--where', 'storm_rsk > 60'], { encoding: 'utf8' });
   expect(run.status).not.toBe(0);
   expect(run.stderr).toContain('There is no column storm_rsk (at character 1). Did you mean storm_risk?');
-  const area = spawnSync(join(TOP, 'clean-sieve'), ['sift', file, '--where', "S_WITHIN(geometry, AREA('x'))"], { encoding: 'utf8' }); // prettier-ignore
+  const area = spawnSync(join(TOP, 'clean-sieve'), ['sift', file, '--where', "S_WITHIN(geometry, AREA('x'))"], { encoding: 'utf8' });
   expect(area.stderr).toContain('There is no area x');
 });
 
 test('months, weekdays and circles from the shell', () => {
-  const march = (p: Record<string, unknown>) => typeof p.planted === 'string' && p.planted.length >= 7 && p.planted.slice(5, 7) === '03'; // prettier-ignore
+  const march = (p: Record<string, unknown>) => typeof p.planted === 'string' && p.planted.length >= 7 && p.planted.slice(5, 7) === '03';
   expect(sift('--where', 'MONTH(planted) = 3').kept).toBe(count(march));
-  const sunday = (p: Record<string, unknown>) => typeof p.last_inspected === 'string' && new Date(p.last_inspected).getUTCDay() === 0; // prettier-ignore
+  const sunday = (p: Record<string, unknown>) => typeof p.last_inspected === 'string' && new Date(p.last_inspected).getUTCDay() === 0;
   expect(sift('--where', 'WEEKDAY(last_inspected) = 7').kept).toBe(count(sunday));
   const round = "S_INTERSECTS(geometry, BUFFER(POINT(-12.0882 46.5946), 700, 'm'))";
-  expect(sift('--where', round).kept).toBe(sift('--where', "S_DWITHIN(geometry, POINT(-12.0882 46.5946), 700, 'm')").kept); // prettier-ignore
+  expect(sift('--where', round).kept).toBe(sift('--where', "S_DWITHIN(geometry, POINT(-12.0882 46.5946), 700, 'm')").kept);
 });

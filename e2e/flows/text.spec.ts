@@ -35,7 +35,7 @@ test('AND and OR side by side are told apart with both counts; one click writes 
   await hint.getByRole('button', { name: `brackets round OR · ${orFirst} kept` }).click();
   await expect(surface.kept).toHaveText(orFirst);
   await expect(hint).toHaveCount(0);
-  await expect(page.locator('.cm-content')).toHaveText("(condition = 'poor' OR condition = 'very poor') AND storm_risk > 60"); // prettier-ignore
+  await expect(page.locator('.cm-content')).toHaveText("(condition = 'poor' OR condition = 'very poor') AND storm_risk > 60");
 });
 
 test('an error is mended in the text by one click', async ({ surface }) => {
@@ -46,9 +46,7 @@ test('an error is mended in the text by one click', async ({ surface }) => {
   await expect(surface.kept).toHaveText(countOf((p) => typeof p.storm_risk === 'number' && p.storm_risk > 60));
 });
 
-test('the cursor marks its row, a row marks its term, and an edit in the stack leaves the rest of the text', async ({
-  surface,
-}) => {
+test('the cursor marks its row, a row marks its term, and an edit in the stack leaves the rest of the text', async ({ surface }) => {
   const { page, stack } = surface;
   await surface.newSieve();
   await surface.write("storm_risk > 60   AND condition = 'poor'");
@@ -68,13 +66,15 @@ test('the cursor marks its row, a row marks its term, and an edit in the stack l
 test('a long filter is laid out on request, and means the same', async ({ surface }) => {
   const { page } = surface;
   await surface.newSieve();
-  await surface.write(
-    "(condition = 'poor' OR condition = 'very poor') AND storm_risk > 60 AND height_m BETWEEN 5 AND 25",
-  );
+  await surface.write("(condition = 'poor' OR condition = 'very poor') AND storm_risk > 60 AND height_m BETWEEN 5 AND 25");
   await expect(surface.kept).not.toHaveText('24,000');
   const before = await surface.keptCount();
   await page.getByRole('button', { name: 'Lay out' }).click();
-  await expect(page.locator('.cm-line')).toHaveText(["(condition = 'poor' OR condition = 'very poor')", 'AND storm_risk > 60', 'AND height_m BETWEEN 5 AND 25']); // prettier-ignore
+  await expect(page.locator('.cm-line')).toHaveText([
+    "(condition = 'poor' OR condition = 'very poor')",
+    'AND storm_risk > 60',
+    'AND height_m BETWEEN 5 AND 25',
+  ]);
   expect(await surface.keptCount()).toBe(before);
 });
 

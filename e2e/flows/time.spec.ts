@@ -22,7 +22,7 @@ test('the brush of the time chart is a condition, moves along, and goes with it'
       .slice(1)
       .map(Number);
   const inYears = (from: number, to: number) =>
-    countOf(({ planted }) => typeof planted === 'string' && Number(planted.slice(0, 4)) >= from && Number(planted.slice(0, 4)) <= to); // prettier-ignore
+    countOf(({ planted }) => typeof planted === 'string' && Number(planted.slice(0, 4)) >= from && Number(planted.slice(0, 4)) <= to);
   const [from, to] = await years();
   await expect(surface.kept).toHaveText(inYears(from, to));
   await expect(page.getByTestId('time-said')).toContainText(`${from} to ${to}: ${inYears(from, to)} features kept`);

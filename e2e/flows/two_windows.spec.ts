@@ -9,26 +9,27 @@ async function another(page: Page, url: string, name: string): Promise<Surface> 
   return other;
 }
 
-test('a sieve changed in two windows: the later one is told, and both are kept, or either', async ({
-  page,
-  server,
-  surface,
-}) => {
+test('a sieve changed in two windows: the later one is told, and both are kept, or either', async ({ page, server, surface }) => {
   test.setTimeout(120_000);
   await surface.newSieve();
   await surface.addColumn('planted');
   await expect(surface.kept).not.toHaveText('…');
   // It is called so that the other window finds it.
   const name = `two windows ${Date.now()}`;
-  const { sieves } = (await (await fetch(`${server.url}api/workspace`)).json()) as { sieves: { id: number; tree: object }[] }; // prettier-ignore
+  const { sieves } = (await (await fetch(`${server.url}api/workspace`)).json()) as { sieves: { id: number; tree: object }[] };
   const { id } = sieves.at(-1)!;
-  const send = (change: object) => fetch(`${server.url}api/sieves/${id}`, { method: 'PATCH', body: JSON.stringify(change) }); // prettier-ignore
+  const send = (change: object) => fetch(`${server.url}api/sieves/${id}`, { method: 'PATCH', body: JSON.stringify(change) });
   await send({ name });
   await page.reload();
   await surface.open(name);
   const other = await another(page, server.url, name);
 
-  const treeOf = async () => JSON.stringify(((await (await fetch(`${server.url}api/workspace`)).json()) as typeof JSON & { sieves: { id: number; tree: object }[] }).sieves.find((one) => one.id === id)!.tree); // prettier-ignore
+  const treeOf = async () =>
+    JSON.stringify(
+      ((await (await fetch(`${server.url}api/workspace`)).json()) as typeof JSON & { sieves: { id: number; tree: object }[] }).sieves.find(
+        (one) => one.id === id,
+      )!.tree,
+    );
   await other.addColumn('species');
   await expect.poll(treeOf).toContain('species');
   await surface.addColumn('girth');
@@ -57,19 +58,15 @@ test('a sieve changed in two windows: the later one is told, and both are kept, 
   await other.page.close();
 });
 
-test('what another window has changed meanwhile is shown, and the own change offered once more', async ({
-  page,
-  server,
-  surface,
-}) => {
+test('what another window has changed meanwhile is shown, and the own change offered once more', async ({ page, server, surface }) => {
   await surface.open('Trees');
-  const elsewhere = (asOf: string | null) => fetch(`${server.url}api/workspace`, { method: 'PATCH', body: JSON.stringify({ asOf }) }); // prettier-ignore
+  const elsewhere = (asOf: string | null) => fetch(`${server.url}api/workspace`, { method: 'PATCH', body: JSON.stringify({ asOf }) });
   const shown = page.getByRole('button', { name: /As of/ });
   const before = await shown.innerText();
   await elsewhere('2025-03-01');
   await shown.click();
   await page.getByRole('radio', { name: /^Today/ }).check();
-  await expect(page.getByTestId('notice')).toHaveText('The workspace was changed in another window meanwhile. It is shown as it is now.'); // prettier-ignore
+  await expect(page.getByTestId('notice')).toHaveText('The workspace was changed in another window meanwhile. It is shown as it is now.');
   await expect(shown).toContainText('1 Mar 2025');
   await page.getByTestId('notice-offer').click();
   await expect(shown).toContainText(/today/i);

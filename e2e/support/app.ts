@@ -117,9 +117,7 @@ export class Surface {
   async choose(...files: { name: string; content: string | Buffer }[]): Promise<void> {
     await this.page
       .getByTestId('file')
-      .setInputFiles(
-        files.map(({ name, content }) => ({ name, mimeType: '', buffer: Buffer.from(content as Buffer) })),
-      );
+      .setInputFiles(files.map(({ name, content }) => ({ name, mimeType: '', buffer: Buffer.from(content as Buffer) })));
     await expect(this.page.getByTestId('bring-in-dialog')).toBeVisible();
   }
 

@@ -21,7 +21,7 @@ export class Client {
   }
 
   async send<T = Json>(method: string, path: string, body?: unknown): Promise<T> {
-    const bytes = await this.bytes(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }); // prettier-ignore
+    const bytes = await this.bytes(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
     return (bytes.length === 0 ? null : JSON.parse(bytes.toString())) as T;
   }
 

@@ -12,5 +12,4 @@ export const trees = (JSON.parse(treesFile.toString()) as FeatureCollection<Poin
 /** A number of features as the interface writes it. */
 export const shown = (count: number) => count.toLocaleString('en-GB');
 /** How many trees pass a test of their properties, as the interface writes it. */
-export const countOf = (test: (properties: Tree['properties']) => boolean) =>
-  shown(trees.filter((tree) => test(tree.properties)).length);
+export const countOf = (test: (properties: Tree['properties']) => boolean) => shown(trees.filter((tree) => test(tree.properties)).length);

@@ -28,16 +28,7 @@ export async function startServer(
   },
 ): Promise<Running> {
   const data = options.data ?? mkdtempSync(join(tmpdir(), 'clean-sieve-e2e-'));
-  const args = [
-    '--no-warnings',
-    MAIN,
-    '--port',
-    '0',
-    '--data',
-    data,
-    ...(options.demo ? [] : ['--no-demo']),
-    ...(options.more ?? []),
-  ];
+  const args = ['--no-warnings', MAIN, '--port', '0', '--data', data, ...(options.demo ? [] : ['--no-demo']), ...(options.more ?? [])];
   // A command that starts another, such as one that limits it.
   const [command, ...rest] = [...(options.within ?? []), process.execPath, ...args];
   const child = spawn(command, rest, {

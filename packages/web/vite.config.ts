@@ -7,9 +7,7 @@ export default defineConfig({
   plugins: [vue(), vuetify({ autoImport: true })],
   resolve: {
     // Modules of the core by their own paths, such as those that the drawing thread needs, come without the rest.
-    alias: [
-      { find: /^@clean-sieve\/core$/, replacement: fileURLToPath(new URL('../core/src/index.ts', import.meta.url)) },
-    ],
+    alias: [{ find: /^@clean-sieve\/core$/, replacement: fileURLToPath(new URL('../core/src/index.ts', import.meta.url)) }],
   },
   worker: { format: 'es' },
   server: { proxy: { '/api': 'http://127.0.0.1:4400' } },

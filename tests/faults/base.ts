@@ -17,11 +17,29 @@ export function points(count: number, more: object = {}): string {
 /** Three squares, one of which crosses itself. */
 function squares(): string {
   const rings = [
-    [[0, 0], [1, 0], [1, 1], [0, 1], [0, 0]],
-    [[2, 0], [3, 1], [3, 0], [2, 1], [2, 0]],
-    [[4, 0], [5, 0], [5, 1], [4, 1], [4, 0]],
-  ]; // prettier-ignore
-  const features = rings.map((ring, n) => ({ type: 'Feature', geometry: { type: 'Polygon', coordinates: [ring] }, properties: { n } })); // prettier-ignore
+    [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+      [0, 0],
+    ],
+    [
+      [2, 0],
+      [3, 1],
+      [3, 0],
+      [2, 1],
+      [2, 0],
+    ],
+    [
+      [4, 0],
+      [5, 0],
+      [5, 1],
+      [4, 1],
+      [4, 0],
+    ],
+  ];
+  const features = rings.map((ring, n) => ({ type: 'Feature', geometry: { type: 'Polygon', coordinates: [ring] }, properties: { n } }));
   return JSON.stringify({ type: 'FeatureCollection', features });
 }
 
@@ -43,7 +61,19 @@ const about = (place: object) => condition('c', { op: 's_intersects', args: [{ p
 /** The request for an extract of all of a source. */
 export const extractOf = (sourceId: number, title: string) => ({
   ...{ title, format: 'geopackage', within: null, zip: false, coordinates: null, guarded: false },
-  layers: [{ sourceId, tree: treeOf(), name: title, columns: [{ name: 'n', as: 'n', codes: 'code' }], shape: { kind: 'as-is' }, crs: null, order: null, cut: null, colour: '#2c5b4b' }], // prettier-ignore
+  layers: [
+    {
+      sourceId,
+      tree: treeOf(),
+      name: title,
+      columns: [{ name: 'n', as: 'n', codes: 'code' }],
+      shape: { kind: 'as-is' },
+      crs: null,
+      order: null,
+      cut: null,
+      colour: '#2c5b4b',
+    },
+  ],
 });
 
 export async function makeBase(): Promise<Base> {
@@ -52,9 +82,18 @@ export async function makeBase(): Promise<Base> {
   const client = new Client(server.url);
   const [places] = await client.bringIn({ 'places.geojson': points(50) });
   const [shapes] = await client.bringIn({ 'squares.geojson': squares() });
-  const { id: area } = await client.send<{ id: number }>('POST', 'api/areas', { name: 'here', shape: { type: 'Point', coordinates: [1, 1] } }); // prettier-ignore
-  const tree = treeOf(about({ op: 'SOURCE', args: ['squares'] }), { ...about({ op: 'AREA', args: ['here'] }), id: 'd' }); // prettier-ignore
-  const { id: sieve } = await client.send<{ id: number }>('POST', 'api/sieves', { sourceId: places, name: 'edit 0', tree, colour: 0, visible: true }); // prettier-ignore
+  const { id: area } = await client.send<{ id: number }>('POST', 'api/areas', {
+    name: 'here',
+    shape: { type: 'Point', coordinates: [1, 1] },
+  });
+  const tree = treeOf(about({ op: 'SOURCE', args: ['squares'] }), { ...about({ op: 'AREA', args: ['here'] }), id: 'd' });
+  const { id: sieve } = await client.send<{ id: number }>('POST', 'api/sieves', {
+    sourceId: places,
+    name: 'edit 0',
+    tree,
+    colour: 0,
+    visible: true,
+  });
   const job = await client.send<{ id: string }>('POST', 'api/extracts', extractOf(places, 'first'));
   const { extract } = await client.job<{ extract: { id: string } }>(job.id);
   await server.stop();

@@ -15,8 +15,23 @@ const [LONGEST, MOST_MEMORY] = [20_000, 1024];
 export async function soundFiles(): Promise<string> {
   const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-corpus-'));
   const features = Array.from({ length: 37 }, (_, n) => {
-    const square = [[[n, 0], [n + 0.5, 0], [n + 0.5, 0.5], [n, 0.5], [n, 0]]]; // prettier-ignore
-    const properties = { n, text: n % 5 === 0 ? null : `tree “${n}”, oak`, day: `2024-02-${String(1 + (n % 28)).padStart(2, '0')}`, yes: n % 2 === 0, share: n / 7, at: `2024-02-01T10:00:${String(n).padStart(2, '0')}Z` }; // prettier-ignore
+    const square = [
+      [
+        [n, 0],
+        [n + 0.5, 0],
+        [n + 0.5, 0.5],
+        [n, 0.5],
+        [n, 0],
+      ],
+    ];
+    const properties = {
+      n,
+      text: n % 5 === 0 ? null : `tree “${n}”, oak`,
+      day: `2024-02-${String(1 + (n % 28)).padStart(2, '0')}`,
+      yes: n % 2 === 0,
+      share: n / 7,
+      at: `2024-02-01T10:00:${String(n).padStart(2, '0')}Z`,
+    };
     return { type: 'Feature', id: n, geometry: { type: 'Polygon', coordinates: square }, properties };
   });
   const base = join(folder, 'base.geojson');
@@ -24,14 +39,19 @@ export async function soundFiles(): Promise<string> {
   for (const ending of ['gpkg', 'geojsonl', 'fgb', 'parquet', 'kml', 'kmz', 'topojson', 'xlsx', 'zip'])
     await run(process.execPath, [CLI, 'sift', base, '--out', join(folder, `base.${ending}`)]);
   await run(process.execPath, [CLI, 'sift', base, '--geometry', 'wkt', '--out', join(folder, 'base.csv')]);
-  const points = features.map(({ properties: { n } }) => `<wpt lat="${n}" lon="${-n}"><ele>${n}</ele><time>2024-02-01T00:00:00Z</time><name>p${n}</name></wpt>`); // prettier-ignore
-  writeFileSync(join(folder, 'base.gpx'), `<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1">${points.join('\n')}</gpx>`); // prettier-ignore
+  const points = features.map(
+    ({ properties: { n } }) => `<wpt lat="${n}" lon="${-n}"><ele>${n}</ele><time>2024-02-01T00:00:00Z</time><name>p${n}</name></wpt>`,
+  );
+  writeFileSync(
+    join(folder, 'base.gpx'),
+    `<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1">${points.join('\n')}</gpx>`,
+  );
   return folder;
 }
 
 type Damage = (bytes: Buffer, random: Random) => Buffer;
 const some = (bytes: Buffer, random: Random) => random.whole(0, Math.max(0, bytes.length - 1));
-const inserted = (bytes: Buffer, at: number, more: Buffer) => Buffer.concat([bytes.subarray(0, at), more, bytes.subarray(at)]); // prettier-ignore
+const inserted = (bytes: Buffer, at: number, more: Buffer) => Buffer.concat([bytes.subarray(0, at), more, bytes.subarray(at)]);
 const overwritten = (bytes: Buffer, random: Random, value: Buffer) => {
   const copy = Buffer.from(bytes);
   value.copy(copy, some(bytes, random));
@@ -48,7 +68,12 @@ const ANY: Record<string, Damage> = {
   },
   'a block of zeros': (bytes, random) => overwritten(bytes, random, Buffer.alloc(random.whole(4, 600))),
   'a block of ones': (bytes, random) => overwritten(bytes, random, Buffer.alloc(random.whole(4, 64), 0xff)),
-  'a huge count': (bytes, random) => overwritten(bytes, random, random.pick([Buffer.from([0xff, 0xff, 0xff, 0x7f]), Buffer.from([0, 0, 0, 0x80]), Buffer.from([0x7f, 0xff, 0xff, 0xff])])), // prettier-ignore
+  'a huge count': (bytes, random) =>
+    overwritten(
+      bytes,
+      random,
+      random.pick([Buffer.from([0xff, 0xff, 0xff, 0x7f]), Buffer.from([0, 0, 0, 0x80]), Buffer.from([0x7f, 0xff, 0xff, 0xff])]),
+    ),
   'a piece missing': (bytes, random) => {
     const from = some(bytes, random);
     return Buffer.concat([bytes.subarray(0, from), bytes.subarray(from + random.whole(1, 400))]);
@@ -71,10 +96,27 @@ const TEXTS: Record<string, Damage> = {
   },
   'a NUL': (bytes, random) => inserted(bytes, some(bytes, random), Buffer.from([0])),
   'no UTF-8': (bytes, random) => inserted(bytes, some(bytes, random), Buffer.from([0xc3, 0x28, 0xff])),
-  'brackets thousands deep': (bytes, random) => inserted(bytes, some(bytes, random), Buffer.from(random.pick(['[', '{"a":', '(', '<a>']).repeat(20_000))), // prettier-ignore
-  'a token without an end': (bytes, random) => inserted(bytes, some(bytes, random), Buffer.from(random.pick(['"', "'", '<!--', '<![CDATA[', '&']) + 'x'.repeat(300_000))), // prettier-ignore
-  'names that objects have anyway': (bytes) => Buffer.from(bytes.toString().replaceAll(/\btext\b/g, '__proto__').replaceAll(/\bday\b/g, 'constructor')), // prettier-ignore
-  'entities within entities': (bytes) => Buffer.from(bytes.toString().replace(/<(gpx|kml)/, '<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;&b;&b;">]><$1').replaceAll('oak', '&c;')), // prettier-ignore
+  'brackets thousands deep': (bytes, random) =>
+    inserted(bytes, some(bytes, random), Buffer.from(random.pick(['[', '{"a":', '(', '<a>']).repeat(20_000))),
+  'a token without an end': (bytes, random) =>
+    inserted(bytes, some(bytes, random), Buffer.from(random.pick(['"', "'", '<!--', '<![CDATA[', '&']) + 'x'.repeat(300_000))),
+  'names that objects have anyway': (bytes) =>
+    Buffer.from(
+      bytes
+        .toString()
+        .replaceAll(/\btext\b/g, '__proto__')
+        .replaceAll(/\bday\b/g, 'constructor'),
+    ),
+  'entities within entities': (bytes) =>
+    Buffer.from(
+      bytes
+        .toString()
+        .replace(
+          /<(gpx|kml)/,
+          '<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;&b;&b;">]><$1',
+        )
+        .replaceAll('oak', '&c;'),
+    ),
 };
 const TEXT_ENDINGS = ['.geojson', '.geojsonl', '.csv', '.kml', '.topojson', '.gpx'];
 
@@ -113,6 +155,7 @@ export async function howItEnds(path: string): Promise<string | null> {
     return typeof read === 'number' && read === kept ? null : `it succeeds and prints ${out[0]}`;
   }
   if (ended.code !== 2) return `it ends with ${ended.code}: ${err.slice(0, 3).join(' ⏎ ').slice(0, 400)}`;
-  if (err.length !== 1 || !err[0].startsWith('clean-sieve: ')) return `it says ${err.length} lines: ${err.slice(0, 3).join(' ⏎ ').slice(0, 400)}`; // prettier-ignore
+  if (err.length !== 1 || !err[0].startsWith('clean-sieve: '))
+    return `it says ${err.length} lines: ${err.slice(0, 3).join(' ⏎ ').slice(0, 400)}`;
   return err[0].length > 700 ? `it says too much: ${err[0].slice(0, 200)} …` : null;
 }

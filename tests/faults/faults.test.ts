@@ -1,7 +1,18 @@
 import { jest } from '@jest/globals';
 import Database from 'libsql';
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync, writeSync, closeSync } from 'node:fs'; // prettier-ignore
+import {
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+  writeSync,
+  closeSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { strToU8, zipSync } from 'fflate';
 import { Client } from '../../e2e/support/client.ts';
@@ -36,13 +47,19 @@ afterEach(async () => {
 const MAIN = join(TOP, 'packages/server/dist/main.mjs');
 /** Many features at few places, with texts that do not repeat. */
 function crowded(count: number): string {
-  const features = Array.from({ length: count }, (_, n) => ({ type: 'Feature', geometry: { type: 'Point', coordinates: [n % 90, n % 60] }, properties: { n, text: `${n} `.repeat(20) } })); // prettier-ignore
+  const features = Array.from({ length: count }, (_, n) => ({
+    type: 'Feature',
+    geometry: { type: 'Point', coordinates: [n % 90, n % 60] },
+    properties: { n, text: `${n} `.repeat(20) },
+  }));
   return JSON.stringify({ type: 'FeatureCollection', features });
 }
 
 /** How a start ends that is refused. */
 function refusedStart(data: string): { status: number | null; said: string } {
-  const { status, stderr } = spawnSync(process.execPath, ['--no-warnings', MAIN, '--port', '0', '--no-demo', '--data', data], { timeout: 20_000 }); // prettier-ignore
+  const { status, stderr } = spawnSync(process.execPath, ['--no-warnings', MAIN, '--port', '0', '--no-demo', '--data', data], {
+    timeout: 20_000,
+  });
   return { status, said: stderr.toString() };
 }
 
@@ -61,7 +78,7 @@ describe('killed on the way', () => {
   test('steps are reached: an import stops at each of its own', async () => {
     const [importing] = OPERATIONS;
     for (const step of ['layer read', 'layers stored', 'layers put to use'])
-      expect([step, await tryKill(base, { operation: importing, step, time: 1 }, 'killed')]).toEqual([step, { killed: true, wrong: [] }]); // prettier-ignore
+      expect([step, await tryKill(base, { operation: importing, step, time: 1 }, 'killed')]).toEqual([step, { killed: true, wrong: [] }]);
   });
 });
 
@@ -87,7 +104,7 @@ describe('what is not whole is found', () => {
     const [first, second] = readdirSync(folder);
     rmSync(join(folder, first));
     writeFileSync(join(folder, second), 'something else');
-    expect(whatIsNotWhole(data).sort()).toEqual([`${first} of an extract is missing`, `${second} of an extract is not what it was`].sort()); // prettier-ignore
+    expect(whatIsNotWhole(data).sort()).toEqual([`${first} of an extract is missing`, `${second} of an extract is not what it was`].sort());
   });
 });
 
@@ -98,10 +115,14 @@ test('a second start on the same folder is refused and touches nothing, on any p
   const upload = await client.upload({ 'waiting.geojson': points(5) });
   const { status, said } = refusedStart(data);
   expect(status).toBe(1);
-  expect(said).toMatch(/is in use by another Clean Sieve \(process \d+, at http:\/\/127\.0\.0\.1:\d+\/, since .*\)\. Stop that one first, or choose another folder/); // prettier-ignore
+  expect(said).toMatch(
+    /is in use by another Clean Sieve \(process \d+, at http:\/\/127\.0\.0\.1:\d+\/, since .*\)\. Stop that one first, or choose another folder/,
+  );
   expect(said).toContain(first.url);
   expect(existsSync(join(data, 'uploads', upload, 'waiting.geojson'))).toBe(true);
-  const { looks } = await client.job<{ looks: { features: number }[] }>((await client.send<{ id: string }>('POST', `api/uploads/${upload}/look`, { files: ['waiting.geojson'], reading: {} })).id); // prettier-ignore
+  const { looks } = await client.job<{ looks: { features: number }[] }>(
+    (await client.send<{ id: string }>('POST', `api/uploads/${upload}/look`, { files: ['waiting.geojson'], reading: {} })).id,
+  );
   expect(looks[0].features).toBe(5);
   await first.stop('SIGKILL');
   const second = await started(data);
@@ -122,19 +143,23 @@ describe('killed while it starts', () => {
   test.each(START_STEPS)('at “%s”: the next start finds all as it was, and nothing left over', async (step) => {
     const data = copyOf(base, 'starting');
     // Something to tidy up: an import that was stopped on the way, and an upload.
-    const before = await startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: 'layers stored:1' } }); // prettier-ignore
+    const before = await startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: 'layers stored:1' } });
     await new Client(before.url).bringIn({ 'half.geojson': points(50) }).catch(() => null);
     await before.stop('SIGKILL');
-    await expect(startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:1` } })).rejects.toThrow('The server ended'); // prettier-ignore
+    await expect(startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:1` } })).rejects.toThrow(
+      'The server ended',
+    );
     const server = await started(data);
     expect(whatIsNotWhole(data)).toEqual([]);
-    const { sources, sieves } = await new Client(server.url).get<{ sources: { name: string }[]; sieves: object[] }>('api/workspace'); // prettier-ignore
+    const { sources, sieves } = await new Client(server.url).get<{ sources: { name: string }[]; sieves: object[] }>('api/workspace');
     expect([sources.map(({ name }) => name), sieves.length]).toEqual([['places', 'squares'], 1]);
   });
 
   test.each(START_STEPS)('at “%s”, the first time: the next start begins anew', async (step) => {
     const data = join(base.folder, `new at ${step.replace(/\W+/g, ' ')}`);
-    await expect(startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:1` } })).rejects.toThrow('The server ended'); // prettier-ignore
+    await expect(startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:1` } })).rejects.toThrow(
+      'The server ended',
+    );
     const client = new Client((await started(data)).url);
     expect(await client.get('api/workspace')).toMatchObject({ name: 'My workspace', sources: [] });
     expect(await client.bringIn({ 'one.geojson': points(3) })).toHaveLength(1);
@@ -152,7 +177,9 @@ describe('where nothing more can be written', () => {
     const large = crowded(60_000);
     await expect(client.bringIn({ 'large.geojson': large })).rejects.toThrow(/507.*The disk is full/);
     // Packed it is small on its way in, and too large for the workspace.
-    await expect(client.bringIn({ 'packed.zip': Buffer.from(zipSync({ 'packed.geojson': strToU8(large) })) })).rejects.toThrow(/disk is full/i); // prettier-ignore
+    await expect(client.bringIn({ 'packed.zip': Buffer.from(zipSync({ 'packed.geojson': strToU8(large) })) })).rejects.toThrow(
+      /disk is full/i,
+    );
     const acknowledged: string[] = [];
     for (let n = 1; n <= 20; n++)
       await client.send('PATCH', 'api/workspace', { name: `name ${n}` }).then(
@@ -183,7 +210,9 @@ describe('databases that cannot be opened', () => {
     const data = copyOf(base, 'newer');
     const path = join(data, 'workspace.sqlite');
     const database = new Database(path);
-    database.exec("insert into mikro_orm_migrations (name, executed_at) values ('999_things_to_come', '2030-01-01'); PRAGMA wal_checkpoint(TRUNCATE)"); // prettier-ignore
+    database.exec(
+      "insert into mikro_orm_migrations (name, executed_at) values ('999_things_to_come', '2030-01-01'); PRAGMA wal_checkpoint(TRUNCATE)",
+    );
     database.close();
     const before = readFileSync(path);
     const { status, said } = refusedStart(data);
@@ -193,7 +222,7 @@ describe('databases that cannot be opened', () => {
   });
 
   test.each([
-    ['of something else', (path: string) => writeFileSync(path, 'this is no database, though it stands where one should '.repeat(40))], // prettier-ignore
+    ['of something else', (path: string) => writeFileSync(path, 'this is no database, though it stands where one should '.repeat(40))],
     ['cut short', (path: string) => truncateSync(path, 5000)],
     [
       'with its first pages overwritten',
@@ -227,9 +256,7 @@ describe('files that keep a reader busy', () => {
     const server = await started(copyOf(base, 'busy'));
     const client = new Client(server.url);
     // One number, read as a whole by the parser: nobody can ask it to stop on the way.
-    const endless = Buffer.from(
-      `{"type":"Topology","objects":{},"arcs":[${'[[1,1],[2,2]],'.repeat(4_000_000)}[[0,0]]]}`,
-    );
+    const endless = Buffer.from(`{"type":"Topology","objects":{},"arcs":[${'[[1,1],[2,2]],'.repeat(4_000_000)}[[0,0]]]}`);
     const busy: string[] = [];
     for (let n = 0; n < 3; n++) {
       const upload = await client.upload({ 'endless.topojson': endless });
@@ -239,7 +266,7 @@ describe('files that keep a reader busy', () => {
     const state = async (id: string) => (await client.get<{ state: string }>(`api/jobs/${id}`)).state;
     // Meanwhile a small file can be looked at.
     const upload = await client.upload({ 'small.geojson': points(5) });
-    const look = await client.send<{ id: string }>('POST', `api/uploads/${upload}/look`, { files: ['small.geojson'], reading: {} }); // prettier-ignore
+    const look = await client.send<{ id: string }>('POST', `api/uploads/${upload}/look`, { files: ['small.geojson'], reading: {} });
     await client.job(look.id);
     expect(await state(busy[0])).toBe('running');
     const began = Date.now();
@@ -256,8 +283,10 @@ describe('files that keep a reader busy', () => {
     const server = await startServer({ demo: false, data, removeData: false, more: ['--job-memory', '0.25'] });
     running.push(server);
     const client = new Client(server.url);
-    const line = `${JSON.stringify({ type: 'Feature', geometry: { type: 'LineString', coordinates: Array.from({ length: 200 }, (_, i) => [i / 10, i / 10]) }, properties: {} })}\n`; // prettier-ignore
-    await expect(client.bringIn({ 'large.geojsonl': line.repeat(90_000) })).rejects.toThrow(/takes more than 0.3 GB of memory, which is as much as one job may have/); // prettier-ignore
+    const line = `${JSON.stringify({ type: 'Feature', geometry: { type: 'LineString', coordinates: Array.from({ length: 200 }, (_, i) => [i / 10, i / 10]) }, properties: {} })}\n`;
+    await expect(client.bringIn({ 'large.geojsonl': line.repeat(90_000) })).rejects.toThrow(
+      /takes more than 0.3 GB of memory, which is as much as one job may have/,
+    );
     await client.bringIn({ 'after.geojson': points(3) });
     await server.stop();
     const again = await started(data);
@@ -295,10 +324,11 @@ describe('requests that ask for trouble', () => {
     const data = copyOf(base, 'trouble');
     const server = await started(data);
     const send = async (method: string, path: string, body?: unknown) => {
-      const answer = await fetch(server.url + path, { method, body: typeof body === 'string' ? body : JSON.stringify(body) }); // prettier-ignore
+      const answer = await fetch(server.url + path, { method, body: typeof body === 'string' ? body : JSON.stringify(body) });
       return { status: answer.status, text: await answer.text() };
     };
-    const deep = (depth: number) => `{"trees":[${'{"kind":"group","id":"a","combine":"all","children":['.repeat(depth)}${']}'.repeat(depth)}]}`; // prettier-ignore
+    const deep = (depth: number) =>
+      `{"trees":[${'{"kind":"group","id":"a","combine":"all","children":['.repeat(depth)}${']}'.repeat(depth)}]}`;
     const tree = { kind: 'group', id: 'root', combine: 'all', children: [] };
     const asked: [string, string, unknown][] = [
       ['PATCH', `api/sources/${base.places}`, { name: 'nul \u0000 inside' }],
@@ -330,12 +360,27 @@ describe('requests that ask for trouble', () => {
   test('a feed tells nothing of a column that is hidden, nor of the conditions on it', async () => {
     const server = await started(copyOf(base, 'hidden'));
     const client = new Client(server.url);
-    const tree = { kind: 'group', id: 'root', combine: 'all', children: [{ kind: 'condition', id: 'c', expr: { op: 'like', args: [{ property: 'name' }, 'place 1%'] } }] }; // prettier-ignore
-    const { id } = await client.send<{ id: number }>('POST', 'api/sieves', { sourceId: base.places, name: null, tree, colour: 0, visible: true }); // prettier-ignore
+    const tree = {
+      kind: 'group',
+      id: 'root',
+      combine: 'all',
+      children: [{ kind: 'condition', id: 'c', expr: { op: 'like', args: [{ property: 'name' }, 'place 1%'] } }],
+    };
+    const { id } = await client.send<{ id: number }>('POST', 'api/sieves', {
+      sourceId: base.places,
+      name: null,
+      tree,
+      colour: 0,
+      visible: true,
+    });
     const live = await client.send<{ id: string }>('POST', `api/sieves/${id}/feeds`, { frozen: false });
     const frozen = await client.send<{ id: string }>('POST', `api/sieves/${id}/feeds`, { frozen: true });
     const everything = async () => {
-      const paths = [live, frozen].flatMap((feed) => ['', '/collections', '/collections/places', '/collections/places/queryables', '/collections/places/items', '/api'].map((path) => `feeds/${feed.id}${path}?f=html`)); // prettier-ignore
+      const paths = [live, frozen].flatMap((feed) =>
+        ['', '/collections', '/collections/places', '/collections/places/queryables', '/collections/places/items', '/api'].map(
+          (path) => `feeds/${feed.id}${path}?f=html`,
+        ),
+      );
       return (await Promise.all(paths.map(async (path) => (await client.bytes(path)).toString()))).join('');
     };
     expect(await everything()).toContain('place 1');
@@ -350,12 +395,15 @@ describe('requests that ask for trouble', () => {
     const data = copyOf(base, 'heads');
     const server = await started(data);
     const client = new Client(server.url);
-    const { extracts } = await client.get<{ extracts: { id: string; files: { name: string; bytes: number }[] }[] }>('api/extracts'); // prettier-ignore
+    const { extracts } = await client.get<{ extracts: { id: string; files: { name: string; bytes: number }[] }[] }>('api/extracts');
     const [{ id, files }] = extracts;
     const { process: pid } = JSON.parse(readFileSync(join(data, 'in-use.json'), 'utf8')) as { process: number };
     const open = () => readdirSync(`/proc/${pid}/fd`).length;
     const ask = async () => {
-      const answer = await fetch(`${server.url}api/extracts/${id}/${encodeURIComponent(files[0].name)}`, { method: 'HEAD', headers: { connection: 'close' } }); // prettier-ignore
+      const answer = await fetch(`${server.url}api/extracts/${id}/${encodeURIComponent(files[0].name)}`, {
+        method: 'HEAD',
+        headers: { connection: 'close' },
+      });
       expect([answer.status, Number(answer.headers.get('content-length'))]).toEqual([200, files[0].bytes]);
     };
     await ask();
@@ -369,13 +417,20 @@ describe('requests that ask for trouble', () => {
     const server = await started(copyOf(base, 'headers'));
     const client = new Client(server.url);
     const feed = await client.send<{ id: string }>('POST', `api/sieves/${base.sieve}/feeds`, { frozen: true });
-    for (const path of ['', 'api/workspace', 'api/none', `feeds/${feed.id}?f=html`, 'feeds/none', `api/extracts/${base.extract}/first.note.html`]) {
+    for (const path of [
+      '',
+      'api/workspace',
+      'api/none',
+      `feeds/${feed.id}?f=html`,
+      'feeds/none',
+      `api/extracts/${base.extract}/first.note.html`,
+    ]) {
       const { headers } = await fetch(server.url + path);
       const policy = headers.get('content-security-policy') ?? '';
-      expect([path, policy.includes("frame-ancestors 'none'"), policy.includes('unsafe-eval')]).toEqual([path, true, false]); // prettier-ignore
-      expect([path, /script-src[^;]*'unsafe-inline'/.test(policy), policy.startsWith("default-src 'none'")]).toEqual([path, false, true]); // prettier-ignore
-      expect([path, headers.get('x-content-type-options'), headers.get('referrer-policy')]).toEqual([path, 'nosniff', 'no-referrer']); // prettier-ignore
-    } // prettier-ignore
+      expect([path, policy.includes("frame-ancestors 'none'"), policy.includes('unsafe-eval')]).toEqual([path, true, false]);
+      expect([path, /script-src[^;]*'unsafe-inline'/.test(policy), policy.startsWith("default-src 'none'")]).toEqual([path, false, true]);
+      expect([path, headers.get('x-content-type-options'), headers.get('referrer-policy')]).toEqual([path, 'nosniff', 'no-referrer']);
+    }
     await server.stop();
   });
 });

@@ -15,9 +15,7 @@ export interface Kill {
 /** Every step of every operation, each time that it is reached. */
 export function everyKill(operations: readonly Operation[]): Kill[] {
   return operations.flatMap((operation) =>
-    Object.entries(operation.steps).flatMap(([step, times]) =>
-      Array.from({ length: times }, (_, i) => ({ operation, step, time: i + 1 })),
-    ),
+    Object.entries(operation.steps).flatMap(([step, times]) => Array.from({ length: times }, (_, i) => ({ operation, step, time: i + 1 }))),
   );
 }
 
@@ -32,7 +30,7 @@ export interface Found {
 /** Does something to a copy of the base, is killed on the way, starts again, and looks whether all is whole. */
 export async function tryKill(base: Base, { operation, step, time }: Kill, copy: string): Promise<Found> {
   const data = copyOf(base, copy);
-  const first = await startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:${time}` } }); // prettier-ignore
+  const first = await startServer({ demo: false, data, removeData: false, env: { CLEAN_SIEVE_KILL_AT: `${step}:${time}` } });
   const acknowledged: string[] = [];
   let killed = false;
   try {

@@ -18,7 +18,7 @@ export interface Operation {
   /** @param acknowledged called with everything that is answered for good */
   run(client: Client, base: Base, acknowledged: (what: string) => void): Promise<void>;
   /** What is wrong with what stands there afterwards, given what was acknowledged; null for nothing. */
-  wrong(told: Told, base: Base, acknowledged: readonly string[], client: Client): string | null | Promise<string | null>; // prettier-ignore
+  wrong(told: Told, base: Base, acknowledged: readonly string[], client: Client): string | null | Promise<string | null>;
 }
 
 const job = async <T>(client: Client, method: string, path: string, body?: unknown): Promise<T> =>
@@ -27,12 +27,14 @@ const sourceOf = ({ sources }: Told, id: number) => sources.find((source) => sou
 const versionIn = async (client: Client, places: number, rows: number) => {
   const upload = await client.upload({ 'newer.geojson': points(rows) });
   const layer = { file: 'newer.geojson', layer: 'newer', name: 'newer' };
-  const { version } = await job<{ version: { versionId: number } }>(client, 'POST', `api/sources/${places}/versions`, { upload, layer }); // prettier-ignore
+  const { version } = await job<{ version: { versionId: number } }>(client, 'POST', `api/sources/${places}/versions`, { upload, layer });
   await job(client, 'POST', `api/sources/${places}/versions/${version.versionId}/accept`);
 };
 /** All or nothing: of a number of things, none is there unless all are, and all are where that was acknowledged. */
 const allOrNone = (there: number, all: number, acknowledged: readonly string[]): string | null =>
-  (there !== 0 && there !== all) || (there === 0 && acknowledged.length > 0) ? `${there} of ${all} are there, acknowledged: ${acknowledged.join()}` : null; // prettier-ignore
+  (there !== 0 && there !== all) || (there === 0 && acknowledged.length > 0)
+    ? `${there} of ${all} are there, acknowledged: ${acknowledged.join()}`
+    : null;
 
 export const OPERATIONS: Operation[] = [
   {
@@ -42,7 +44,8 @@ export const OPERATIONS: Operation[] = [
       await client.bringIn({ 'one.geojson': points(120), 'two.geojson': points(7) });
       acknowledged('both');
     },
-    wrong: ({ sources }, _, acknowledged) => allOrNone(sources.filter(({ name }) => name === 'one' || name === 'two').length, 2, acknowledged), // prettier-ignore
+    wrong: ({ sources }, _, acknowledged) =>
+      allOrNone(sources.filter(({ name }) => name === 'one' || name === 'two').length, 2, acknowledged),
   },
   {
     name: 'editing a sieve again and again',
@@ -59,7 +62,7 @@ export const OPERATIONS: Operation[] = [
       const last = Number(acknowledged.at(-1) ?? 0);
       const at = Number(name!.slice('edit '.length));
       if (at !== last && at !== last + 1) return `${name} is there, ${last} was acknowledged`;
-      return at > 0 && !JSON.stringify(tree).includes(`{"property":"n"},${at}]`) ? `${name} has the conditions of another` : null; // prettier-ignore
+      return at > 0 && !JSON.stringify(tree).includes(`{"property":"n"},${at}]`) ? `${name} has the conditions of another` : null;
     },
   },
   {
@@ -75,7 +78,7 @@ export const OPERATIONS: Operation[] = [
       const tree = JSON.stringify(told.sieves.find(({ id }) => id === sieve)!.tree);
       const source = sourceOf(told, squares)!.name;
       const place = told.areas.find(({ id }) => id === area)!.name;
-      if (!tree.includes(`{"op":"SOURCE","args":["${source}"]}`)) return `the source is ${source}, the condition ${tree}`; // prettier-ignore
+      if (!tree.includes(`{"op":"SOURCE","args":["${source}"]}`)) return `the source is ${source}, the condition ${tree}`;
       if (!tree.includes(`{"op":"AREA","args":["${place}"]}`)) return `the area is ${place}, the condition ${tree}`;
       if (acknowledged.includes('source') && source !== 'plots') return 'the new name of the source is lost';
       return acknowledged.includes('area') && place !== 'there' ? 'the new name of the area is lost' : null;
@@ -94,13 +97,13 @@ export const OPERATIONS: Operation[] = [
     wrong(told, { places }, acknowledged) {
       const { rows, older } = sourceOf(told, places)!;
       const state = `${rows}/${older.map((one) => one.rows).join()}`;
-      const possible = acknowledged.includes('older') ? ['50/60'] : acknowledged.includes('newer') ? ['60/50', '50/60'] : ['50/', '60/50']; // prettier-ignore
+      const possible = acknowledged.includes('older') ? ['50/60'] : acknowledged.includes('newer') ? ['60/50', '50/60'] : ['50/', '60/50'];
       return possible.includes(state) ? null : `rows are ${state}, acknowledged: ${acknowledged.join()}`;
     },
   },
   {
     name: 'an extract, made again and deleted',
-    steps: { commit: 3, 'commit done': 3, 'extract written': 2, 'extract named': 2, 'extract noted': 2, 'extract forgotten': 1, answer: 3 }, // prettier-ignore
+    steps: { commit: 3, 'commit done': 3, 'extract written': 2, 'extract named': 2, 'extract noted': 2, 'extract forgotten': 1, answer: 3 },
     async run(client, { places, extract }, acknowledged) {
       await job(client, 'POST', 'api/extracts', extractOf(places, 'second'));
       acknowledged('made');
@@ -110,9 +113,9 @@ export const OPERATIONS: Operation[] = [
       acknowledged('deleted');
     },
     async wrong(_, { extract }, acknowledged, client) {
-      const { extracts } = await client.get<{ extracts: { id: string; title: string; again: object | null }[] }>('api/extracts'); // prettier-ignore
-      if (acknowledged.includes('made') && !extracts.some(({ title }) => title === 'second')) return 'the extract is lost'; // prettier-ignore
-      if (acknowledged.includes('again') && !extracts.some(({ again }) => again !== null)) return 'the one made again is lost'; // prettier-ignore
+      const { extracts } = await client.get<{ extracts: { id: string; title: string; again: object | null }[] }>('api/extracts');
+      if (acknowledged.includes('made') && !extracts.some(({ title }) => title === 'second')) return 'the extract is lost';
+      if (acknowledged.includes('again') && !extracts.some(({ again }) => again !== null)) return 'the one made again is lost';
       const there = extracts.some(({ id }) => id === extract);
       if (acknowledged.includes('deleted') && there) return 'the deleted extract is back';
       return !there && !acknowledged.includes('again') ? 'the first extract is gone' : null;
@@ -125,13 +128,20 @@ export const OPERATIONS: Operation[] = [
       await job(client, 'POST', `api/sources/${squares}/repairs`);
       acknowledged('repaired');
     },
-    wrong: (told, { squares }, acknowledged) => sourceOf(told, squares)!.shapes === 'original' && acknowledged.length > 0 ? 'the repair is lost' : null, // prettier-ignore
+    wrong: (told, { squares }, acknowledged) =>
+      sourceOf(told, squares)!.shapes === 'original' && acknowledged.length > 0 ? 'the repair is lost' : null,
   },
   {
     name: 'publishing, removing and bringing back a sieve',
     steps: { commit: 3, 'commit done': 3, answer: 3 },
     async run(client, { places }, acknowledged) {
-      const sieve = await client.send<{ id: number }>('POST', 'api/sieves', { sourceId: places, name: 'published', tree: treeOf(), colour: 1, visible: true }); // prettier-ignore
+      const sieve = await client.send<{ id: number }>('POST', 'api/sieves', {
+        sourceId: places,
+        name: 'published',
+        tree: treeOf(),
+        colour: 1,
+        visible: true,
+      });
       acknowledged('added');
       await client.send('POST', `api/sieves/${sieve.id}/feeds`, { frozen: true });
       acknowledged('published');
@@ -143,7 +153,7 @@ export const OPERATIONS: Operation[] = [
       if (acknowledged.includes('removed') && (there || feeds.length > 0)) return 'the removed sieve is back';
       if (!there && feeds.length > 0) return 'a feed of no sieve';
       if (acknowledged.includes('published') && there && feeds.length === 0) return 'the feed is lost';
-      return acknowledged.includes('added') && !acknowledged.includes('published') && !there ? 'the sieve is lost' : null; // prettier-ignore
+      return acknowledged.includes('added') && !acknowledged.includes('published') && !there ? 'the sieve is lost' : null;
     },
   },
   {

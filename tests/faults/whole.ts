@@ -13,16 +13,18 @@ export function whatIsNotWhole(data: string): string[] {
     const [integrity] = rows<{ integrity_check: string }>('PRAGMA integrity_check');
     if (integrity.integrity_check !== 'ok') wrong.push(`integrity: ${integrity.integrity_check}`);
     if (rows('PRAGMA foreign_key_check').length > 0) wrong.push('rows that belong to nothing');
-    const unfinished = rows<{ name: string; role: string }>("select name, role from source where role in ('making', 'candidate')"); // prettier-ignore
+    const unfinished = rows<{ name: string; role: string }>("select name, role from source where role in ('making', 'candidate')");
     for (const { name, role } of unfinished) wrong.push(`${name} is left over as ${role}`);
-    for (const { id, name, row_count: count, shapes } of rows<{ id: number; name: string; row_count: number; shapes: string }>('select id, name, row_count, shapes from source')) {
-      const drawn = number(`select coalesce(sum(row_count), 0) from geometry where source_id = ${id} and variant = '${shapes}'`); // prettier-ignore
+    for (const { id, name, row_count: count, shapes } of rows<{ id: number; name: string; row_count: number; shapes: string }>(
+      'select id, name, row_count, shapes from source',
+    )) {
+      const drawn = number(`select coalesce(sum(row_count), 0) from geometry where source_id = ${id} and variant = '${shapes}'`);
       if (drawn !== count) wrong.push(`${name} has shapes for ${drawn} of ${count} features`);
       for (const column of rows<{ id: number; name: string }>(`select id, name from source_column where source_id = ${id}`)) {
         const held = number(`select coalesce(sum(row_count), 0) from row_group where column_id = ${column.id}`);
         if (held !== count) wrong.push(`${name}.${column.name} has ${held} of ${count} values`);
       }
-    } // prettier-ignore
+    }
     const extracts = rows<{ id: string; files: string }>('select id, files from extract');
     for (const { id, files } of extracts)
       for (const { name, sha256 } of JSON.parse(files) as { name: string; sha256: string }[]) {
@@ -31,7 +33,7 @@ export function whatIsNotWhole(data: string): string[] {
         if (found !== sha256) wrong.push(`${name} of an extract is ${found === null ? 'missing' : 'not what it was'}`);
       }
     const known = new Set(extracts.map(({ id }) => id));
-    for (const name of namesIn(join(data, 'extracts'))) if (!known.has(name)) wrong.push(`the folder extracts/${name} is left over`); // prettier-ignore
+    for (const name of namesIn(join(data, 'extracts'))) if (!known.has(name)) wrong.push(`the folder extracts/${name} is left over`);
     for (const name of namesIn(join(data, 'uploads'))) wrong.push(`the upload ${name} is left over`);
   } finally {
     database.close();

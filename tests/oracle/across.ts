@@ -7,8 +7,30 @@ import type { Random } from './random.ts';
 // Shapes on a strip of longitudes that goes on beyond 180°, and the same as files have them: cut in two at the 180° meridian, as
 // RFC 7946, 3.1.9 asks for.
 
-const WEST: Polygon = { type: 'Polygon', coordinates: [[[90, -90], [180, -90], [180, 90], [90, 90], [90, -90]]] }; // prettier-ignore
-const EAST: Polygon = { type: 'Polygon', coordinates: [[[180, -90], [270, -90], [270, 90], [180, 90], [180, -90]]] }; // prettier-ignore
+const WEST: Polygon = {
+  type: 'Polygon',
+  coordinates: [
+    [
+      [90, -90],
+      [180, -90],
+      [180, 90],
+      [90, 90],
+      [90, -90],
+    ],
+  ],
+};
+const EAST: Polygon = {
+  type: 'Polygon',
+  coordinates: [
+    [
+      [180, -90],
+      [270, -90],
+      [270, 90],
+      [180, 90],
+      [180, -90],
+    ],
+  ],
+};
 
 /** Whether every edge meets the 180° meridian at a latitude that a double holds, so that cutting moves nothing. */
 export function cutsExactly(shape: Geometry): boolean {
@@ -29,12 +51,12 @@ export function inFile(shape: Geometry, random: Random): Geometry {
       return { ...shape, coordinates: shape.coordinates.map((one) => (one[0] < 180 ? one : east(one))) };
     case 'LineString': {
       const coordinates = cutLine(shape.coordinates);
-      return coordinates.length === 1 ? { type: 'LineString', coordinates: coordinates[0] } : { type: 'MultiLineString', coordinates }; // prettier-ignore
+      return coordinates.length === 1 ? { type: 'LineString', coordinates: coordinates[0] } : { type: 'MultiLineString', coordinates };
     }
     case 'Polygon':
     case 'MultiPolygon': {
-      const coordinates = [...common(shape, WEST), ...common(shape, EAST).map((rings) => rings.map((ring) => ring.map(east)))]; // prettier-ignore
-      return coordinates.length === 1 ? { type: 'Polygon', coordinates: coordinates[0] } : { type: 'MultiPolygon', coordinates }; // prettier-ignore
+      const coordinates = [...common(shape, WEST), ...common(shape, EAST).map((rings) => rings.map((ring) => ring.map(east)))];
+      return coordinates.length === 1 ? { type: 'Polygon', coordinates: coordinates[0] } : { type: 'MultiPolygon', coordinates };
     }
     default:
       throw new Error(`${shape.type} is not made on the strip`);
@@ -52,7 +74,14 @@ function positions(shape: Geometry): Position[] {
 }
 
 function edges(shape: Geometry): [Position, Position][] {
-  const rings = shape.type === 'LineString' ? [shape.coordinates] : shape.type === 'Polygon' ? shape.coordinates : shape.type === 'MultiPolygon' ? shape.coordinates.flat() : []; // prettier-ignore
+  const rings =
+    shape.type === 'LineString'
+      ? [shape.coordinates]
+      : shape.type === 'Polygon'
+        ? shape.coordinates
+        : shape.type === 'MultiPolygon'
+          ? shape.coordinates.flat()
+          : [];
   return rings.flatMap((ring) => ring.slice(1).map((to, i): [Position, Position] => [ring[i], to]));
 }
 
@@ -76,7 +105,9 @@ function common(shape: Polygon | MultiPolygon, half: Polygon): Position[][][] {
   const [a, b] = [reader.read(shape), reader.read(half)];
   const found = new GeoJSONWriter().write(OverlayOp.intersection(a, b)) as Geometry;
   const parts = found.type === 'GeometryCollection' ? found.geometries : [found];
-  const polygons = parts.flatMap((part) => (part.type === 'Polygon' ? [part.coordinates] : part.type === 'MultiPolygon' ? part.coordinates : [])); // prettier-ignore
+  const polygons = parts.flatMap((part) =>
+    part.type === 'Polygon' ? [part.coordinates] : part.type === 'MultiPolygon' ? part.coordinates : [],
+  );
   // An empty polygon is written with an empty ring.
   return polygons.filter(([shell]) => shell && shell.length > 0);
 }

@@ -25,8 +25,14 @@ const wrapped = (lon: number) => (lon > 180 ? lon - 360 : lon);
 
 /** As it stands in a file; a point on the meridian has either sign. */
 function shapeOf({ west, south, east, north }: Box, random: Random): Geometry {
-  if (west === east) return { type: 'Point', coordinates: [west === 180 && random.chance(0.5) ? -180 : wrapped(west), south] }; // prettier-ignore
-  const ring = (w: number, e: number): Position[] => [[w, south], [e, south], [e, north], [w, north], [w, south]]; // prettier-ignore
+  if (west === east) return { type: 'Point', coordinates: [west === 180 && random.chance(0.5) ? -180 : wrapped(west), south] };
+  const ring = (w: number, e: number): Position[] => [
+    [w, south],
+    [e, south],
+    [e, north],
+    [w, north],
+    [w, south],
+  ];
   if (east <= 180) return { type: 'Polygon', coordinates: [ring(west, east)] };
   if (west >= 180) return { type: 'Polygon', coordinates: [ring(west - 360, east - 360)] };
   return { type: 'MultiPolygon', coordinates: [[ring(west, 180)], [ring(-180, east - 360)]] };
@@ -36,8 +42,10 @@ const meets = (a: Box, b: Box) => a.west <= b.east && b.west <= a.east && a.sout
 const isPoint = (a: Box) => a.west === a.east;
 const isSame = (a: Box, b: Box) => a.west === b.west && a.east === b.east && a.south === b.south && a.north === b.north;
 /** Whether the interiors meet; that of a point is the point. */
-const overlap = (a: Box, b: Box) => isPoint(a) ? isInside(a, b) : a.west < b.east && b.west < a.east && a.south < b.north && b.south < a.north; // prettier-ignore
-const isWithin = (a: Box, b: Box) => isPoint(a) ? isInside(a, b) : a.west >= b.west && a.east <= b.east && a.south >= b.south && a.north <= b.north; // prettier-ignore
+const overlap = (a: Box, b: Box) =>
+  isPoint(a) ? isInside(a, b) : a.west < b.east && b.west < a.east && a.south < b.north && b.south < a.north;
+const isWithin = (a: Box, b: Box) =>
+  isPoint(a) ? isInside(a, b) : a.west >= b.west && a.east <= b.east && a.south >= b.south && a.north <= b.north;
 /** Of a point or a box and a box. */
 const RELATIONS: Record<string, (a: Box, b: Box) => boolean> = {
   s_within: isWithin,
@@ -75,10 +83,7 @@ test.each([0, 1, 2, 3].map((i) => [first + i]))('seed %i: 97 features, written o
     const sifter = new Sifter(table, 0, undefined, geos);
     const literal = shapeOf(dot, random) as Expr;
     const holds = (box: Box) => (box.west === box.east ? box.west === lon && box.south === lat : isInside(dot, box));
-    expect([dot, [...rowsOf(sifter.verdict(call('s_contains', property('geometry'), literal)).yes)]]).toEqual([
-      dot,
-      rows(holds),
-    ]);
+    expect([dot, [...rowsOf(sifter.verdict(call('s_contains', property('geometry'), literal)).yes)]]).toEqual([dot, rows(holds)]);
   }
   for (let asked = 0; asked < 8; asked++) {
     const place = anyBox(random);
@@ -86,7 +91,7 @@ test.each([0, 1, 2, 3].map((i) => [first + i]))('seed %i: 97 features, written o
     const sifter = new Sifter(table, 0, undefined, geos);
     sifter.layers = new Map([['SOURCE place', { key: 'place', table: tableOf([shape]), rows: null }]]);
     for (const operand of [shape as Expr, call('SOURCE', 'place')]) {
-      const kept = (op: string, ...more: Expr[]) => [...rowsOf(sifter.verdict(call(op, property('geometry'), operand, ...more)).yes)]; // prettier-ignore
+      const kept = (op: string, ...more: Expr[]) => [...rowsOf(sifter.verdict(call(op, property('geometry'), operand, ...more)).yes)];
       const asText = JSON.stringify([place, operand]);
       expect([asText, kept('s_intersects')]).toEqual([asText, rows((box) => meets(box, place))]);
       expect([asText, kept('s_disjoint')]).toEqual([asText, rows((box) => !meets(box, place))]);

@@ -1,4 +1,19 @@
-import { call, checkFilter, FilterError, has, parseDate, parseFilter, parseFilterJson, printFilter, Sifter, takeRows, type Call, type Expr, type FeatureTable, type Geos } from '@clean-sieve/core'; // prettier-ignore
+import {
+  call,
+  checkFilter,
+  FilterError,
+  has,
+  parseDate,
+  parseFilter,
+  parseFilterJson,
+  printFilter,
+  Sifter,
+  takeRows,
+  type Call,
+  type Expr,
+  type FeatureTable,
+  type Geos,
+} from '@clean-sieve/core';
 import { AnyQuestion } from './any_question.ts';
 import { NotTold, PlainTruth, type Truth } from './plain_truth.ts';
 import type { Random } from './random.ts';
@@ -34,7 +49,7 @@ export function anyCase(random: Random, rows: number, questions: number, withLay
   const records = firstOf(some, rows);
   const table = rows === 0 ? takeRows(tableOf(some), new Uint32Array(0)) : tableOf(records);
   for (const { name, type } of table.columns)
-    if (type !== (records.types[name] === 'array' ? 'text' : records.types[name])) throw new Error(`${name} became ${type}`); // prettier-ignore
+    if (type !== (records.types[name] === 'array' ? 'text' : records.types[name])) throw new Error(`${name} became ${type}`);
   const layers = withLayers && rows <= MOST_WITH_LAYERS ? layersOf(random, records) : null;
   const used: Call[] = [];
   const relations = new AnyRelation(random, records, layers, rows > MANY_IN_SPACE);
@@ -59,7 +74,11 @@ export function anyCase(random: Random, rows: number, questions: number, withLay
 function layersOf(random: Random, records: Records): OtherLayers {
   const mine = new AnyQuestion(random, records, null).filter();
   const plain = new PlainTruth(records, AS_OF, () => null, null);
-  return anyLayers(random, records, records.rows.map((_, row) => plain.truth(mine, row) === true)); // prettier-ignore
+  return anyLayers(
+    random,
+    records,
+    records.rows.map((_, row) => plain.truth(mine, row) === true),
+  );
 }
 
 /** Undefined where nothing can be told to compare with. */

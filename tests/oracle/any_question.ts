@@ -5,7 +5,10 @@ import type { Records, ValueKind } from './records.ts';
 const call = (op: string, ...args: Expr[]): Call => ({ op, args });
 const column = (name: string): Expr => ({ property: name });
 const COMPARISONS = ['=', '<>', '<', '<=', '>', '>='];
-const TIMES = 't_after t_before t_contains t_disjoint t_during t_equals t_finishedBy t_finishes t_intersects t_meets t_metBy t_overlappedBy t_overlaps t_startedBy t_starts'.split(' '); // prettier-ignore
+const TIMES =
+  't_after t_before t_contains t_disjoint t_during t_equals t_finishedBy t_finishes t_intersects t_meets t_metBy t_overlappedBy t_overlaps t_startedBy t_starts'.split(
+    ' ',
+  );
 const ARRAYS = ['a_contains', 'a_containedBy', 'a_equals', 'a_overlaps'];
 const UNITS = ['days', 'weeks', 'months', 'quarters', 'years'];
 
@@ -26,7 +29,7 @@ export class AnyQuestion {
     const random = this.#random;
     if (depth === 0 || random.chance(0.35)) return this.#test();
     if (random.chance(0.2)) return call('not', this.filter(depth - 1));
-    if (random.chance(0.05)) return call(random.pick(['=', '<>']), this.#test(), random.chance(0.5) ? random.chance(0.5) : this.#test()); // prettier-ignore
+    if (random.chance(0.05)) return call(random.pick(['=', '<>']), this.#test(), random.chance(0.5) ? random.chance(0.5) : this.#test());
     return call(random.pick(['and', 'or']), ...random.many(2, 4, () => this.filter(depth - 1)));
   }
 
@@ -74,13 +77,12 @@ export class AnyQuestion {
     const other = (): Expr => (random.chance(0.75) ? this.#number() : this.#amount());
     if (random.chance(0.2)) return call('between', subject, other(), other());
     if (random.chance(0.2)) return call('in', subject, random.many(1, 4, other));
-    return random.chance(0.8) ? call(random.pick(COMPARISONS), subject, other()) : call(random.pick(COMPARISONS), other(), subject); // prettier-ignore
+    return random.chance(0.8) ? call(random.pick(COMPARISONS), subject, other()) : call(random.pick(COMPARISONS), other(), subject);
   }
 
   #text(): Expr {
     const value = this.#valueOf(this.#named('text'));
-    const text =
-      typeof value === 'string' && this.#random.chance(0.8) ? value : this.#random.pick(['oak', 'i', 'zz', '']);
+    const text = typeof value === 'string' && this.#random.chance(0.8) ? value : this.#random.pick(['oak', 'i', 'zz', '']);
     // A text that ends with a backslash is spelled by its code points, as the printer does.
     return /\\('|$)/.test(text) ? call('CODEPOINTS', ...[...text].map((c) => c.codePointAt(0)!)) : text;
   }
@@ -89,15 +91,12 @@ export class AnyQuestion {
     const random = this.#random;
     const name = column(this.#named('text'));
     const fold = random.pick([null, null, 'casei', 'accenti', 'both']);
-    const wrapped = (expr: Expr): Expr => (fold === null ? expr : fold === 'both' ? call('casei', call('accenti', expr)) : call(fold, expr)); // prettier-ignore
+    const wrapped = (expr: Expr): Expr =>
+      fold === null ? expr : fold === 'both' ? call('casei', call('accenti', expr)) : call(fold, expr);
     if (random.chance(0.25)) {
       const text = this.#valueOf(this.#named('text'));
       const piece = typeof text === 'string' ? [...text].slice(0, random.whole(0, 3)).join('').replace(/\\$/, '') : 'o';
-      return call(
-        'like',
-        wrapped(name),
-        wrapped(random.pick([`${piece}%`, `%${piece}`, `_${piece}%`, `%${piece}%a%`, piece, '%'])),
-      );
+      return call('like', wrapped(name), wrapped(random.pick([`${piece}%`, `%${piece}`, `_${piece}%`, `%${piece}%a%`, piece, '%'])));
     }
     if (random.chance(0.2))
       return call(
@@ -106,7 +105,7 @@ export class AnyQuestion {
         random.many(1, 4, () => wrapped(this.#text())),
       );
     if (random.chance(0.15)) return call('between', name, this.#text(), this.#text());
-    return call(random.pick(COMPARISONS), wrapped(name), wrapped(random.chance(0.8) ? this.#text() : column(this.#named('text')))); // prettier-ignore
+    return call(random.pick(COMPARISONS), wrapped(name), wrapped(random.chance(0.8) ? this.#text() : column(this.#named('text'))));
   }
 
   #yesNo(): Expr {
@@ -135,10 +134,8 @@ export class AnyQuestion {
     const day = this.#valueOf(this.#named('date', 'datetime'));
     const text = typeof day === 'string' ? day : '2024-01-01';
     const date = `${text.slice(0, 10)}-01-01`.slice(0, 10);
-    if (random.chance(0.1)) return random.chance(0.3) ? call('AS_OF') : call('AS_OF', random.whole(-8, 8), random.pick(UNITS)); // prettier-ignore
-    return random.chance(0.7)
-      ? { date }
-      : { timestamp: `${date}T${random.pick(['00:00:00Z', '12:30:00Z', '23:59:59.999Z'])}` };
+    if (random.chance(0.1)) return random.chance(0.3) ? call('AS_OF') : call('AS_OF', random.whole(-8, 8), random.pick(UNITS));
+    return random.chance(0.7) ? { date } : { timestamp: `${date}T${random.pick(['00:00:00Z', '12:30:00Z', '23:59:59.999Z'])}` };
   }
 
   #times(): Expr {
@@ -147,7 +144,7 @@ export class AnyQuestion {
     const other = () => (random.chance(0.8) ? this.#moment() : column(this.#named('date', 'datetime')));
     if (random.chance(0.15)) return call('between', subject, other(), other());
     if (random.chance(0.1)) return call('in', subject, random.many(1, 3, other));
-    return random.chance(0.85) ? call(random.pick(COMPARISONS), subject, other()) : call(random.pick(COMPARISONS), other(), subject); // prettier-ignore
+    return random.chance(0.85) ? call(random.pick(COMPARISONS), subject, other()) : call(random.pick(COMPARISONS), other(), subject);
   }
 
   #period(): Expr {

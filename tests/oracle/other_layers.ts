@@ -1,4 +1,4 @@
-import { call, maskOf, TableBuilder, type Call, type Expr, type FeatureTable, type Layer, type LayerNames } from '@clean-sieve/core'; // prettier-ignore
+import { call, maskOf, TableBuilder, type Call, type Expr, type FeatureTable, type Layer, type LayerNames } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
 import type { Random } from './random.ts';
@@ -33,7 +33,6 @@ export function shapesOfLayer(
   layers: OtherLayers,
   own: readonly (Geometry | null)[],
 ): { shapes: (Geometry | null)[]; own: number[] | null } {
-  // prettier-ignore
   if (name === 'mine') {
     const rows = own.flatMap((_, row) => (layers.mine[row] ? [row] : []));
     return { shapes: rows.map((row) => own[row]), own: rows };
@@ -42,16 +41,15 @@ export function shapesOfLayer(
 }
 
 /** The same as the engine takes them. */
-export function engineLayers(
-  { others, some, mine }: OtherLayers,
-  table: FeatureTable,
-  { place }: Records,
-): Map<string, Layer> {
-  // prettier-ignore
+export function engineLayers({ others, some, mine }: OtherLayers, table: FeatureTable, { place }: Records): Map<string, Layer> {
   const builder = new TableBuilder();
   for (const shape of others) builder.addFeature(shape, null);
   const theirs = place.system === null ? builder.finish() : { ...builder.finish(), crs: crsNamed(place.system) };
-  const kept = (flags: boolean[]) => maskOf(flags.flatMap((flag, row) => (flag ? [row] : [])), flags.length); // prettier-ignore
+  const kept = (flags: boolean[]) =>
+    maskOf(
+      flags.flatMap((flag, row) => (flag ? [row] : [])),
+      flags.length,
+    );
   return new Map([
     ['SOURCE others', { key: 'others', table: theirs, rows: null }],
     ['SIEVE some others', { key: 'some others', table: theirs, rows: kept(some) }],

@@ -1,4 +1,4 @@
-import { call, cutRows, Geos, geometryAt, has, property, Sifter, TableBuilder, valueAt, type FeatureTable } from '@clean-sieve/core'; // prettier-ignore
+import { call, cutRows, Geos, geometryAt, has, property, Sifter, TableBuilder, valueAt, type FeatureTable } from '@clean-sieve/core';
 import { spawnSync } from 'node:child_process';
 import type { Geometry } from 'geojson';
 import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
@@ -35,7 +35,7 @@ test.each([0, 1, 2, 3, 4, 5].map((i) => [first + i]))('seed %i: 130 shapes and o
   for (let row = 0; row < cut.rows; row++) cuts[Number(valueAt(numbers, row))] = geometryAt(cut, row);
 
   const script = new URL('./overlay.py', import.meta.url).pathname;
-  const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify({ shapes, places, cuts })}\n`, maxBuffer: 2 ** 28 }); // prettier-ignore
+  const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify({ shapes, places, cuts })}\n`, maxBuffer: 2 ** 28 });
   if (run.status !== 0) throw new Error(run.stderr.toString());
   const { shares, wrong } = JSON.parse(run.stdout.toString()) as { shares: (number | null)[]; wrong: string[] };
   expect(wrong).toEqual([]);

@@ -64,5 +64,7 @@ export function plainStack(tree: Group, rows: number, answers: Answers): PlainRo
 /** The tree with some of its nodes switched off. */
 export function someOff(random: Random, node: TreeNode): TreeNode {
   const off = node.id !== 'root' && random.chance(0.12) ? { off: true } : {};
-  return node.kind === 'condition' ? { ...node, ...off } : { ...node, ...off, children: node.children.map((child) => someOff(random, child)) }; // prettier-ignore
+  return node.kind === 'condition'
+    ? { ...node, ...off }
+    : { ...node, ...off, children: node.children.map((child) => someOff(random, child)) };
 }

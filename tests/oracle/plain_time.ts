@@ -37,8 +37,7 @@ export function meanings(text: string): Span[] {
 export function movedDay(asOf: string, amount: number, unit: string): string {
   const [year, month, day] = asOf.split('-').map(Number);
   const iso = (date: Date) => date.toISOString().slice(0, 10);
-  if (unit === 'days' || unit === 'weeks')
-    return iso(new Date(Date.UTC(year, month - 1, day + amount * (unit === 'weeks' ? 7 : 1))));
+  if (unit === 'days' || unit === 'weeks') return iso(new Date(Date.UTC(year, month - 1, day + amount * (unit === 'weeks' ? 7 : 1))));
   const months = amount * (unit === 'years' ? 12 : unit === 'quarters' ? 3 : 1);
   const lastOfMonth = new Date(Date.UTC(year, month + months, 0)).getUTCDate();
   return iso(new Date(Date.UTC(year, month - 1 + months, Math.min(day, lastOfMonth))));

@@ -15,8 +15,7 @@ export class NotTold extends Error {}
 
 type Thing = number | string | boolean | null | { spans: Span[] } | { list: unknown[] };
 
-const isSpans = (thing: Thing): thing is { spans: Span[] } =>
-  typeof thing === 'object' && thing !== null && 'spans' in thing;
+const isSpans = (thing: Thing): thing is { spans: Span[] } => typeof thing === 'object' && thing !== null && 'spans' in thing;
 
 export class PlainTruth {
   readonly #records: Records;
@@ -46,9 +45,18 @@ export class PlainTruth {
     if (op === 'isNull') return this.#isNull(args[0], row);
     if (op === 'KEPT_BY') return this.#mine![row];
     if (op === 'COULD_BE') return this.#couldBe(args[0], row, true);
-    if (op.toLowerCase().startsWith('s_')) return this.#records.shapes[row] === null ? null : this.#spatial(expr as Call, row); // prettier-ignore
+    if (op.toLowerCase().startsWith('s_')) return this.#records.shapes[row] === null ? null : this.#spatial(expr as Call, row);
     if (op === 'between')
-      return this.truth({ op: 'and', args: [{ op: '>=', args: [args[0], args[1]] }, { op: '<=', args: [args[0], args[2]] }] }, row); // prettier-ignore
+      return this.truth(
+        {
+          op: 'and',
+          args: [
+            { op: '>=', args: [args[0], args[1]] },
+            { op: '<=', args: [args[0], args[2]] },
+          ],
+        },
+        row,
+      );
     if (op === 'in') {
       const all = (args[1] as Expr[]).map((item) => this.truth({ op: '=', args: [args[0], item] }, row));
       return all.includes(true) ? true : all.includes(null) ? null : false;
@@ -63,8 +71,7 @@ export class PlainTruth {
   }
 
   #isNull(expr: Expr, row: number): boolean {
-    if (typeof expr === 'object' && 'property' in expr && expr.property === 'geometry')
-      return this.#records.shapes[row] === null;
+    if (typeof expr === 'object' && 'property' in expr && expr.property === 'geometry') return this.#records.shapes[row] === null;
     if (typeof expr === 'object' && 'op' in expr && isTest(expr.op)) return this.truth(expr, row) === null;
     return this.#thing(expr, row, false) === null;
   }
@@ -108,18 +115,22 @@ export class PlainTruth {
     const { op, args } = expr as Call;
     if (isTest(op)) return this.truth(expr, row);
     if (op === 'AS_OF')
-      return { spans: [dayOf(args.length === 0 ? this.#asOf : movedDay(this.#asOf, args[0] as number, args[1] as string))] }; // prettier-ignore
+      return { spans: [dayOf(args.length === 0 ? this.#asOf : movedDay(this.#asOf, args[0] as number, args[1] as string))] };
     if (op === 'LAST' || op === 'NEXT') {
       const far = dayOf(movedDay(this.#asOf, (op === 'LAST' ? -1 : 1) * (args[0] as number), args[1] as string));
       const now = dayOf(this.#asOf);
-      return { spans: [op === 'LAST' ? { from: far.to, to: now.to, unit: far.unit } : { from: now.to, to: far.to, unit: far.unit }] }; // prettier-ignore
+      return { spans: [op === 'LAST' ? { from: far.to, to: now.to, unit: far.unit } : { from: now.to, to: far.to, unit: far.unit }] };
     }
     const values = args.map((arg) => this.#thing(arg, row, isPart(op)));
     if (values.includes(null)) return null;
     if (isPart(op)) return partOf(op, (values[0] as { spans: Span[] }).spans);
     if (op === 'CODEPOINTS') return values.map((code) => String.fromCodePoint(code as number)).join('');
     if (op === 'casei') return folded(values[0] as string);
-    if (op === 'accenti') return [...(values[0] as string).normalize('NFD')].filter((c) => !/\p{M}/u.test(c)).join('').normalize('NFC'); // prettier-ignore
+    if (op === 'accenti')
+      return [...(values[0] as string).normalize('NFD')]
+        .filter((c) => !/\p{M}/u.test(c))
+        .join('')
+        .normalize('NFC');
     const result = calculate(op, values[0] as number, values[1] as number);
     return Number.isFinite(result) ? result : null;
   }
@@ -136,23 +147,7 @@ export class PlainTruth {
 }
 
 const isTest = (op: string) =>
-  [
-    'and',
-    'or',
-    'not',
-    'isNull',
-    'like',
-    'between',
-    'in',
-    'COULD_BE',
-    'KEPT_BY',
-    '=',
-    '<>',
-    '<',
-    '<=',
-    '>',
-    '>=',
-  ].includes(op) ||
+  ['and', 'or', 'not', 'isNull', 'like', 'between', 'in', 'COULD_BE', 'KEPT_BY', '=', '<>', '<', '<=', '>', '>='].includes(op) ||
   (/^[ast]_/i.test(op) && op !== 'AS_OF');
 
 function agreed(a: Span[], b: Span[], test: (x: Span, y: Span) => boolean): Truth {
@@ -165,8 +160,8 @@ function spansOf(thing: Thing): Span[] {
 }
 
 function compare(op: string, a: number | string | boolean, b: number | string | boolean): boolean {
-  const order = typeof a === 'string' ? codePointOrder(a, b as string) : Number(a) < Number(b) ? -1 : Number(a) > Number(b) ? 1 : 0; // prettier-ignore
-  return { '=': order === 0, '<>': order !== 0, '<': order < 0, '<=': order <= 0, '>': order > 0, '>=': order >= 0 }[op]!; // prettier-ignore
+  const order = typeof a === 'string' ? codePointOrder(a, b as string) : Number(a) < Number(b) ? -1 : Number(a) > Number(b) ? 1 : 0;
+  return { '=': order === 0, '<>': order !== 0, '<': order < 0, '<=': order <= 0, '>': order > 0, '>=': order >= 0 }[op]!;
 }
 
 function codePointOrder(a: string, b: string): number {

@@ -7,7 +7,10 @@ export async function readParquet(path: string): Promise<WrittenFeature[]> {
   const duckdb = await (await DuckDBInstance.create(':memory:')).connect();
   try {
     const file = `read_parquet('${path}')`;
-    const schema = (await duckdb.runAndReadAll(`DESCRIBE SELECT * FROM ${file}`)).getRowObjectsJson() as { column_name: string; column_type: string }[]; // prettier-ignore
+    const schema = (await duckdb.runAndReadAll(`DESCRIBE SELECT * FROM ${file}`)).getRowObjectsJson() as {
+      column_name: string;
+      column_type: string;
+    }[];
     const columns = schema.map(({ column_name: name, column_type: type }) => {
       const quoted = `"${name.replaceAll('"', '""')}"`;
       if (isShape(type)) return `hex(ST_AsWKB(${quoted})) AS ${quoted}`;

@@ -24,11 +24,41 @@ export const SMALL = [0, 1, 2, 31, 32, 33, 63, 64, 65, 100, 127, 243];
 export const MIDDLE = [1000, 4095, 4096, 4097, 9001];
 export const LARGE = [65_535, 65_536, 65_537, 70_000];
 
-const WORDS = ['', 'oak', 'Oak', 'OAK', 'ash', 'élan', 'elan', 'Élan', 'e\u0301lan', 'straße', 'STRASSE', 'I', 'i', 'ı', 'İ', 'a%b', 'a_b', 'back\\slash', "O'Hara", '10', '9', '0142', '142', 'ﬁr', 'fir', 'Σας', 'σΑΣ', '😀', '～']; // prettier-ignore
+const WORDS = [
+  '',
+  'oak',
+  'Oak',
+  'OAK',
+  'ash',
+  'élan',
+  'elan',
+  'Élan',
+  'e\u0301lan',
+  'straße',
+  'STRASSE',
+  'I',
+  'i',
+  'ı',
+  'İ',
+  'a%b',
+  'a_b',
+  'back\\slash',
+  "O'Hara",
+  '10',
+  '9',
+  '0142',
+  '142',
+  'ﬁr',
+  'fir',
+  'Σας',
+  'σΑΣ',
+  '😀',
+  '～',
+];
 
 type Maker = (random: Random) => Cell;
 const twoDigits = (value: number) => String(value).padStart(2, '0');
-const anyDay = (random: Random) => `${random.whole(2019, 2026)}-${twoDigits(random.whole(1, 12))}-${twoDigits(random.whole(1, 28))}`; // prettier-ignore
+const anyDay = (random: Random) => `${random.whole(2019, 2026)}-${twoDigits(random.whole(1, 12))}-${twoDigits(random.whole(1, 28))}`;
 const EDGE_DAYS = ['2024-01-01', '2024-12-31', '2024-02-29', '2024-03-01', '2023-12-31', '2025-01-01'];
 
 const MAKERS: Record<ValueKind, ((random: Random) => Maker)[]> = {
@@ -50,7 +80,7 @@ const MAKERS: Record<ValueKind, ((random: Random) => Maker)[]> = {
   boolean: [() => (random) => random.chance(0.5), () => () => true],
   date: [
     () => (random) => (random.chance(0.3) ? random.pick(EDGE_DAYS) : anyDay(random)),
-    () => (random) => random.pick([anyDay(random), anyDay(random).slice(0, 7), '2024-02', random.chance(0.1) ? '2024' : '2024-12']), // prettier-ignore
+    () => (random) => random.pick([anyDay(random), anyDay(random).slice(0, 7), '2024-02', random.chance(0.1) ? '2024' : '2024-12']),
     () => () => '2024-02-29',
   ],
   datetime: [

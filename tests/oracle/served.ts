@@ -53,7 +53,7 @@ export class Served extends Client {
   /** Publishes a sieve of its own, and tells where its features and tiles are. */
   async publish(sourceId: number, name: string, children: TreeNode[]): Promise<string> {
     const tree: Group = { kind: 'group', id: 'root', combine: 'all', children };
-    const sieve = await this.send<{ id: number }>('POST', 'api/sieves', { sourceId, name, tree, colour: 0, visible: true }); // prettier-ignore
+    const sieve = await this.send<{ id: number }>('POST', 'api/sieves', { sourceId, name, tree, colour: 0, visible: true });
     const feed = await this.send<{ id: string }>('POST', `api/sieves/${sieve.id}/feeds`, { frozen: false });
     const { collections } = await this.get<{ collections: { id: string }[] }>(`feeds/${feed.id}/collections`);
     return `feeds/${feed.id}/collections/${collections[0].id}`;
@@ -61,7 +61,7 @@ export class Served extends Client {
 }
 
 function geoJson({ types, rows, shapes, place: { system } }: Records): string {
-  const crs = system === null ? {} : { crs: { type: 'name', properties: { name: `urn:ogc:def:crs:${system.replace(':', '::')}` } } }; // prettier-ignore
+  const crs = system === null ? {} : { crs: { type: 'name', properties: { name: `urn:ogc:def:crs:${system.replace(':', '::')}` } } };
   const features = rows.map((row, i) => ({
     type: 'Feature',
     geometry: shapes[i],

@@ -16,7 +16,14 @@ export interface Place {
 const degrees = (at: Position): Place => ({ system: null, at, step: 1, scale: 1, strip: false });
 /** Amid the world, at the 180th meridian and near the poles; in planes, one with axes to south and west, one in feet, one round a pole. */
 const PLACES: Place[] = [
-  ...[[0, 40], [-4, -4], [168, 10], [-180, -30], [20, 78], [100, -90]].map(degrees), // prettier-ignore
+  ...[
+    [0, 40],
+    [-4, -4],
+    [168, 10],
+    [-180, -30],
+    [20, 78],
+    [100, -90],
+  ].map(degrees),
   { system: 'EPSG:25832', at: [400_000, 5_300_000], step: 20_000, scale: 1, strip: false },
   { system: 'EPSG:2193', at: [1_400_000, 5_000_000], step: 20_000, scale: 1, strip: false },
   { system: 'EPSG:2048', at: [-60_000, 3_000_000], step: 10_000, scale: 1, strip: false },
@@ -53,7 +60,7 @@ export class Shapes {
     (random) => ({ type: 'MultiPoint', coordinates: random.many(1, 3, () => this.#on(corner(random, 8))) }),
     (random) => {
       const from = corner(random, 8);
-      return { type: 'LineString', coordinates: [from, ...random.many(1, 3, () => moved(random, from))].map((c) => this.#on(c)) }; // prettier-ignore
+      return { type: 'LineString', coordinates: [from, ...random.many(1, 3, () => moved(random, from))].map((c) => this.#on(c)) };
     },
     (random) => {
       const [[x, y], w, h] = [corner(random, 6), random.whole(1, 4), random.whole(1, 4)];
@@ -61,7 +68,7 @@ export class Shapes {
     },
     (random) => {
       const [[x, y], a, b, c] = [corner(random, 6), random.whole(1, 4), random.whole(1, 4), random.whole(0, 2)];
-      return { type: 'Polygon', coordinates: [this.#ring([x, y], [x + a, y + c], [x + random.whole(0, 1), y + c + b])] }; // prettier-ignore
+      return { type: 'Polygon', coordinates: [this.#ring([x, y], [x + a, y + c], [x + random.whole(0, 1), y + c + b])] };
     },
     (random) => {
       const [x, y] = corner(random, 3);
@@ -112,7 +119,11 @@ const corner = (random: Random, size: number): Position => [random.whole(0, size
 /** Never the same position twice in a row. */
 function moved(random: Random, [x, y]: Position): Position {
   const by = random.whole(1, 4);
-  return random.pick([[x + by, y], [x, y + by], [x + by, y + by]]); // prettier-ignore
+  return random.pick([
+    [x + by, y],
+    [x, y + by],
+    [x + by, y + by],
+  ]);
 }
 
 /** Makes shapes of one kind or of any, in one place, some broken. */

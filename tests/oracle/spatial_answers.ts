@@ -6,7 +6,19 @@ import { NotTold, type Spatial } from './plain_truth.ts';
 import type { Random } from './random.ts';
 import type { Records } from './records.ts';
 
-const RELATIONS = ['s_intersects', 's_intersects', 's_disjoint', 's_contains', 's_within', 's_touches', 's_crosses', 's_overlaps', 's_equals', 'S_COVERS', 'S_COVEREDBY']; // prettier-ignore
+const RELATIONS = [
+  's_intersects',
+  's_intersects',
+  's_disjoint',
+  's_contains',
+  's_within',
+  's_touches',
+  's_crosses',
+  's_overlaps',
+  's_equals',
+  'S_COVERS',
+  'S_COVEREDBY',
+];
 const DISTANCES = [30_000, 60_000, 111_000, 250_000];
 
 /** Makes relations in space to shapes that are the table's, or are made as they are. */
@@ -28,9 +40,11 @@ export class AnyRelation {
   next(): Call {
     const random = this.#random;
     const [geometry, metres] = [property('geometry'), random.pick(DISTANCES) * this.#records.place.scale];
-    if (this.#layers && random.chance(0.2)) return call('S_SHARE_IN', geometry, this.#one(), random.pick([0.5, 25, 50, 100, 1 + random.next() * 98])); // prettier-ignore
+    if (this.#layers && random.chance(0.2))
+      return call('S_SHARE_IN', geometry, this.#one(), random.pick([0.5, 25, 50, 100, 1 + random.next() * 98]));
     // Beside a pole distances between edges take long.
-    if (this.#layers && random.chance(0.2) && this.#records.place.scale === 1) return call('S_NEAREST', geometry, this.#one(), random.whole(1, 9)); // prettier-ignore
+    if (this.#layers && random.chance(0.2) && this.#records.place.scale === 1)
+      return call('S_NEAREST', geometry, this.#one(), random.whole(1, 9));
     const subject = this.#layers && random.chance(0.2) ? call('CENTROID', geometry) : geometry;
     if (!this.#many && random.chance(0.15)) return call('S_DWITHIN', subject, this.#place(), metres, 'm');
     const sides = [subject, this.#place()];
@@ -54,8 +68,7 @@ export class AnyRelation {
   }
 }
 
-const isEmpty = (shape: Geometry | null) =>
-  shape === null || ('coordinates' in shape && shape.coordinates.length === 0);
+const isEmpty = (shape: Geometry | null) => shape === null || ('coordinates' in shape && shape.coordinates.length === 0);
 
 /** With the sides exchanged, what the first does the second does back. */
 const BACK: Record<string, string> = {
@@ -65,15 +78,11 @@ const BACK: Record<string, string> = {
   S_COVEREDBY: 'S_COVERS',
 };
 
-const isSubject = (expr: Expr) => typeof expr === 'object' && ('property' in expr || ('op' in expr && expr.op === 'CENTROID')); // prettier-ignore
-const isSeveral = (expr: Expr): expr is Call => typeof expr === 'object' && 'op' in expr && /^(ANY|ALL)_OF$/.test(expr.op); // prettier-ignore
+const isSubject = (expr: Expr) => typeof expr === 'object' && ('property' in expr || ('op' in expr && expr.op === 'CENTROID'));
+const isSeveral = (expr: Expr): expr is Call => typeof expr === 'object' && 'op' in expr && /^(ANY|ALL)_OF$/.test(expr.op);
 
 /** Asks GEOS and GeographicLib, through another binding than the engine's, about every shape and every relation used. */
-export function spatialAnswers(
-  { shapes, place, whole }: Records,
-  used: readonly Call[],
-  layers: OtherLayers | null,
-): Spatial {
+export function spatialAnswers({ shapes, place, whole }: Records, used: readonly Call[], layers: OtherLayers | null): Spatial {
   if (used.length === 0) return () => null;
   const wholes = (some: readonly (Geometry | null)[]) => some.map((shape) => shape && whole(shape));
   const placeOf = (operand: Expr) => {
@@ -95,7 +104,10 @@ export function spatialAnswers(
     };
   });
   const script = new URL('./relate.py', import.meta.url).pathname;
-  const run = spawnSync('/usr/bin/python3', [script], { input: `${JSON.stringify({ shapes: wholes(shapes), asks, system: place.system, scale: place.scale })}\n`, maxBuffer: 2 ** 30 }); // prettier-ignore
+  const run = spawnSync('/usr/bin/python3', [script], {
+    input: `${JSON.stringify({ shapes: wholes(shapes), asks, system: place.system, scale: place.scale })}\n`,
+    maxBuffer: 2 ** 30,
+  });
   if (run.status !== 0) throw new Error(run.stderr.toString());
   const told = JSON.parse(run.stdout.toString()) as (boolean | null)[][];
   const answers = new Map([...calls.keys()].map((key, i) => [key, told[i]]));

@@ -18,10 +18,14 @@ beforeAll(async () => (served = await Served.start(AS_OF)), 120_000);
 afterAll(() => served.stop());
 
 const SIZES = [1, 33, 65, 100, 243];
-test.each(SIZES.map((rows, i) => [rows, first + i]))('%i rows, seed %i: every surface says the same', async (rows, seed) => {
-  const random = new Random(seed);
-  expect(await surfaceDifference(served, anyCase(random, rows, 10, false), random)).toBeNull();
-}, 60_000); // prettier-ignore
+test.each(SIZES.map((rows, i) => [rows, first + i]))(
+  '%i rows, seed %i: every surface says the same',
+  async (rows, seed) => {
+    const random = new Random(seed);
+    expect(await surfaceDifference(served, anyCase(random, rows, 10, false), random)).toBeNull();
+  },
+  60_000,
+);
 
 test('a wrong number on one surface is found and told', async () => {
   const random = new Random(2);
@@ -36,8 +40,8 @@ test('a wrong row, value or shape in a file is found and told', () => {
   records.rows[0] = { row_no: 0, 'name "of" it': 'oak', date_5: '2024-05-31' };
   records.types = { row_no: 'number', 'name "of" it': 'text', date_5: 'date' };
   records.shapes = [{ type: 'Point', coordinates: [1, 2] }];
-  const right: WrittenFeature = { values: { row_no: 0, 'name "of" it': 'oak', date_5: { day: '2024-05-31' } }, at: [[1, 2]] }; // prettier-ignore
-  const told = (feature: Partial<WrittenFeature>, kept = [0]) => valuesDiffer('geopackage', [{ ...right, ...feature }], records, kept); // prettier-ignore
+  const right: WrittenFeature = { values: { row_no: 0, 'name "of" it': 'oak', date_5: { day: '2024-05-31' } }, at: [[1, 2]] };
+  const told = (feature: Partial<WrittenFeature>, kept = [0]) => valuesDiffer('geopackage', [{ ...right, ...feature }], records, kept);
   expect(told({})).toBeNull();
   expect(told({}, [])).toMatch(/the rows are \[0\], not \[\]/);
   expect(told({ values: { ...right.values, 'name "of" it': 'Oak' } })).toMatch(/of row 0 is "Oak", not "oak"/);
@@ -74,8 +78,18 @@ test('what another sieve of the same source keeps is the same on the stack, in a
   const { features } = await served.get<{ features: { properties: { row_no: number } }[] }>(`${feed}/items?limit=500`);
   expect(features.map(({ properties }) => properties.row_no)).toEqual(rows);
 
-  const layer = { sourceId, tree, name: 'thirds', columns: [{ name: 'row_no', as: 'row_no', codes: 'code' }], shape: { kind: 'none' }, crs: null, order: null, cut: null, colour: '#2c5b4b' }; // prettier-ignore
-  const request = { title: 'thirds', format: 'csv', layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+  const layer = {
+    sourceId,
+    tree,
+    name: 'thirds',
+    columns: [{ name: 'row_no', as: 'row_no', codes: 'code' }],
+    shape: { kind: 'none' },
+    crs: null,
+    order: null,
+    cut: null,
+    colour: '#2c5b4b',
+  };
+  const request = { title: 'thirds', format: 'csv', layers: [layer], within: null, zip: false, coordinates: null, guarded: false };
   const { id } = await served.send<{ id: string }>('POST', 'api/extracts', request);
   const { extract } = await served.job<{ extract: { id: string } }>(id);
   const csv = (await served.bytes(`api/extracts/${extract.id}/thirds.csv`)).toString().trim().split('\r\n').slice(1);

@@ -77,7 +77,11 @@ function questionOf({ made }: Asked, expr: Expr, random: Random): Question | nul
   ) as Group;
   const known = new Map<string, Truth[]>();
   const answers: Answers = ({ id: of, expr: test }) => {
-    if (!known.has(of)) known.set(of, made.records.rows.map((_, row) => told(made.truth(test, row)))); // prettier-ignore
+    if (!known.has(of))
+      known.set(
+        of,
+        made.records.rows.map((_, row) => told(made.truth(test, row))),
+      );
     return known.get(of)!;
   };
   try {
@@ -97,9 +101,11 @@ function told(truth: Truth | undefined): Truth {
 
 const keptRows = (truths: readonly Truth[]) => truths.flatMap((truth, row) => (truth === true ? [row] : []));
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
-const differs = (where: string, said: unknown, plain: unknown) => (same(said, plain) ? null : `${where} says ${JSON.stringify(said)}, plainly it is ${JSON.stringify(plain)}`); // prettier-ignore
+const differs = (where: string, said: unknown, plain: unknown) =>
+  same(said, plain) ? null : `${where} says ${JSON.stringify(said)}, plainly it is ${JSON.stringify(plain)}`;
 /** Literals say the system that they are written in. */
-const located = ({ made }: Asked, tree: Group): Group => mapConditions(tree, (expr) => (made.table.crs.definition === null ? expr : inSystem(expr, made.table.crs))); // prettier-ignore
+const located = ({ made }: Asked, tree: Group): Group =>
+  mapConditions(tree, (expr) => (made.table.crs.definition === null ? expr : inSystem(expr, made.table.crs)));
 
 /** The text of what is switched on; null where that is nothing. */
 function textOf(tree: Group): string | null {
@@ -123,14 +129,10 @@ async function inStack(asked: Asked, { tree, truths, answers }: Question): Promi
       drawn.flatMap((bit, row) => (bit ? [row] : [])),
       kept,
     ) ??
-    nodes
-      .map((id) => differs(`the number without ${id}`, head.without[id], keptRows(without(id)).length))
-      .find((one) => one !== null) ?? // prettier-ignore
+    nodes.map((id) => differs(`the number without ${id}`, head.without[id], keptRows(without(id)).length)).find((one) => one !== null) ??
     Object.entries(head.nearMisses)
-      .map(([id, count]) =>
-        differs(`the near misses of ${id}`, count, keptRows(without(id)).filter((row) => truths[row] !== true).length),
-      )
-      .find((one) => one !== null) ?? // prettier-ignore
+      .map(([id, count]) => differs(`the near misses of ${id}`, count, keptRows(without(id)).filter((row) => truths[row] !== true).length))
+      .find((one) => one !== null) ??
     null
   );
 }
@@ -139,36 +141,61 @@ async function inTable(asked: Asked, { tree, truths }: Question): Promise<string
   const { served, sourceId } = asked;
   const kept = keptRows(truths);
   const body = { tree: located(asked, tree), order: null, offset: 0 };
-  const numbers = await served.send<{ rows: number[] }>('POST', `api/sources/${sourceId}/rowNumbers`, { ...body, count: 1e6 }); // prettier-ignore
-  const page = await served.send<{ total: number; rows: { row: number; cells: unknown[] }[] }>('POST', `api/sources/${sourceId}/rows`, { ...body, limit: 500 }); // prettier-ignore
+  const numbers = await served.send<{ rows: number[] }>('POST', `api/sources/${sourceId}/rowNumbers`, { ...body, count: 1e6 });
+  const page = await served.send<{ total: number; rows: { row: number; cells: unknown[] }[] }>('POST', `api/sources/${sourceId}/rows`, {
+    ...body,
+    limit: 500,
+  });
   const at = Object.keys(asked.made.records.types).indexOf('row_no');
   return (
     differs('the table', numbers.rows, kept) ??
     differs('the total of the table', page.total, kept.length) ??
-    differs('a page of the table', page.rows.map(({ cells }) => cells[at]), kept.slice(0, 500)) // prettier-ignore
+    differs(
+      'a page of the table',
+      page.rows.map(({ cells }) => cells[at]),
+      kept.slice(0, 500),
+    )
   );
 }
 
 /** Distinct texts with their counts, of all and of what is kept. */
 async function inValues(asked: Asked, { tree, truths }: Question): Promise<string | null> {
   const column = 'name "of" it';
-  const { values } = await asked.served.send<{ values: { value: string; count: number; kept: number }[] }>('POST', `api/sources/${asked.sourceId}/values`, { tree: located(asked, tree), column }); // prettier-ignore
+  const { values } = await asked.served.send<{ values: { value: string; count: number; kept: number }[] }>(
+    'POST',
+    `api/sources/${asked.sourceId}/values`,
+    { tree: located(asked, tree), column },
+  );
   const plain = new Map<string, { count: number; kept: number }>();
   for (const [row, { [column]: value }] of asked.made.records.rows.entries()) {
     if (typeof value !== 'string') continue;
     const { count, kept } = plain.get(value) ?? { count: 0, kept: 0 };
     plain.set(value, { count: count + 1, kept: kept + (truths[row] === true ? 1 : 0) });
   }
-  const sorted = (list: { value: string; count: number; kept: number }[]) => list.map(({ value, count, kept }) => [value, count, kept]).sort((a, b) => (a[0] < b[0] ? -1 : 1)); // prettier-ignore
-  return differs('the values of a column', sorted(values.filter(({ count }) => count > 0)), sorted([...plain].map(([value, n]) => ({ value, ...n })))); // prettier-ignore
+  const sorted = (list: { value: string; count: number; kept: number }[]) =>
+    list.map(({ value, count, kept }) => [value, count, kept]).sort((a, b) => (a[0] < b[0] ? -1 : 1));
+  return differs(
+    'the values of a column',
+    sorted(values.filter(({ count }) => count > 0)),
+    sorted([...plain].map(([value, n]) => ({ value, ...n }))),
+  );
 }
 
 async function onCommandLine(asked: Asked, { tree, truths }: Question): Promise<string | null> {
-  const { made: { records }, file } = asked; // prettier-ignore
+  const {
+    made: { records },
+    file,
+  } = asked;
   const where = textOf(tree);
-  const out = await sift(file, { ...(where === null ? {} : { where }), asOf: AS_OF, ...(records.place.system === null ? {} : { filterCrs: records.place.system }) }); // prettier-ignore
-  const plain = { read: truths.length, kept: keptRows(truths).length, unknown: truths.filter((truth) => truth === null).length }; // prettier-ignore
-  return 'kept' in out ? differs('the command line', { read: out.read, kept: out.kept, unknown: out.unknown }, plain) : 'the command line has no counts'; // prettier-ignore
+  const out = await sift(file, {
+    ...(where === null ? {} : { where }),
+    asOf: AS_OF,
+    ...(records.place.system === null ? {} : { filterCrs: records.place.system }),
+  });
+  const plain = { read: truths.length, kept: keptRows(truths).length, unknown: truths.filter((truth) => truth === null).length };
+  return 'kept' in out
+    ? differs('the command line', { read: out.read, kept: out.kept, unknown: out.unknown }, plain)
+    : 'the command line has no counts';
 }
 
 interface Page {
@@ -198,7 +225,11 @@ async function itemsOf({ served }: Asked, path: string): Promise<{ matched: numb
 
 /** A sieve at its link: its items and its tiles. */
 async function inFeed(asked: Asked, { tree, truths }: Question): Promise<string | null> {
-  const { served, sourceId, made: { records } } = asked; // prettier-ignore
+  const {
+    served,
+    sourceId,
+    made: { records },
+  } = asked;
   const kept = keptRows(truths);
   const feed = await served.publish(sourceId, `sieve ${next++}`, [{ ...located(asked, tree), id: 'inner' }]);
   const { matched, rows } = await itemsOf(asked, `${feed}/items?limit=97`);
@@ -244,16 +275,31 @@ function tileRows(bytes: Uint8Array): number[] {
 
 /** An extract in every format. */
 async function inFiles(asked: Asked, { tree, truths }: Question): Promise<string | null> {
-  const { served, sourceId, made: { records }, name } = asked; // prettier-ignore
+  const {
+    served,
+    sourceId,
+    made: { records },
+    name,
+  } = asked;
   const kept = keptRows(truths);
   const columns = Object.keys(records.types).map((column) => ({ name: column, as: column, codes: 'code' }));
-  const layer = { sourceId, tree: located(asked, tree), name, columns, shape: { kind: 'as-is' }, crs: null, order: null, cut: null, colour: '#2c5b4b' }; // prettier-ignore
+  const layer = {
+    sourceId,
+    tree: located(asked, tree),
+    name,
+    columns,
+    shape: { kind: 'as-is' },
+    crs: null,
+    order: null,
+    cut: null,
+    colour: '#2c5b4b',
+  };
   const files: { format: string; path: string }[] = [];
   for (const { name: format, writing } of WRITTEN_FORMATS) {
-    const request = { title: `${name} ${format}`, format, layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+    const request = { title: `${name} ${format}`, format, layers: [layer], within: null, zip: false, coordinates: null, guarded: false };
     const { id } = await served.send<{ id: string }>('POST', 'api/extracts', request);
     const { extract } = await served.job<{ extract: { id: string; features: number; files: { name: string }[] } }>(id);
-    if (extract.features !== kept.length) return differs(`the number of an extract as ${format}`, extract.features, kept.length); // prettier-ignore
+    if (extract.features !== kept.length) return differs(`the number of an extract as ${format}`, extract.features, kept.length);
     const file = extract.files.find((one) => one.name.endsWith(writing.extension))!;
     const path = join(served.folder, `${name}_${format}${writing.extension}`);
     writeFileSync(path, await served.bytes(`api/extracts/${extract.id}/${encodeURIComponent(file.name)}`));
@@ -265,7 +311,7 @@ async function inFiles(asked: Asked, { tree, truths }: Question): Promise<string
     const problem = valuesDiffer(format, found, records, kept);
     if (problem) return `${format} by other programs: ${problem}`;
     if (format !== 'csv') continue;
-    const request = { title: name, format, layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+    const request = { title: name, format, layers: [layer], within: null, zip: false, coordinates: null, guarded: false };
     const unlike = (await inPreview(served, request, found)) ?? (await onClipboard(served, request, found));
     if (unlike) return unlike;
   }
@@ -278,13 +324,18 @@ const asText = (cell: Cells[number]) => (cell === null ? '' : String(cell));
 
 /** The first rows as they are shown before a table is written, beside the table. */
 async function inPreview(served: Served, request: object, found: WrittenFeature[]): Promise<string | null> {
-  const { layers } = await served.send<{ layers: { kept: number; columns: string[]; rows: Cells[]; error: string | null }[] }>('POST', 'api/extracts/preview', request); // prettier-ignore
+  const { layers } = await served.send<{ layers: { kept: number; columns: string[]; rows: Cells[]; error: string | null }[] }>(
+    'POST',
+    'api/extracts/preview',
+    request,
+  );
   const [{ kept, columns, rows, error }] = layers;
   if (error !== null) return `the preview has the error ${error}`;
   // Long texts are cut short where they are only looked at.
-  const like = (cell: Cells[number], value: unknown) => asText(cell) === value || (asText(cell).endsWith(' …') && String(value).startsWith(asText(cell).slice(0, -2))); // prettier-ignore
+  const like = (cell: Cells[number], value: unknown) =>
+    asText(cell) === value || (asText(cell).endsWith(' …') && String(value).startsWith(asText(cell).slice(0, -2)));
   const first = found.slice(0, rows.length).map(({ values }) => Object.values(values));
-  const wrong = first.findIndex((values, i) => values.length !== rows[i].length || !rows[i].every((cell, c) => like(cell, values[c]))); // prettier-ignore
+  const wrong = first.findIndex((values, i) => values.length !== rows[i].length || !rows[i].every((cell, c) => like(cell, values[c])));
   return (
     differs('the number of the preview', kept, found.length) ??
     (found.length > 0 ? differs('the preview', columns, Object.keys(found[0].values)) : null) ??
@@ -294,18 +345,22 @@ async function inPreview(served: Served, request: object, found: WrittenFeature[
 
 /** All rows for the clipboard, beside the table. */
 async function onClipboard(served: Served, request: object, found: WrittenFeature[]): Promise<string | null> {
-  const { columns, rows } = await served.send<{ columns: string[]; rows: Cells[] }>('POST', 'api/extracts/rows', request); // prettier-ignore
+  const { columns, rows } = await served.send<{ columns: string[]; rows: Cells[] }>('POST', 'api/extracts/rows', request);
   const table = found.map(({ values }) => Object.values(values));
   return (
     (found.length > 0 ? differs('the head of the clipboard', columns, Object.keys(found[0].values)) : null) ??
-    differs('the clipboard', rows.map((row) => row.map(asText)), table) // prettier-ignore
+    differs(
+      'the clipboard',
+      rows.map((row) => row.map(asText)),
+      table,
+    )
   );
 }
 
 async function readByOthers(files: readonly { format: string; path: string }[]): Promise<WrittenFeature[][]> {
   const script = new URL('./read_back.py', import.meta.url).pathname;
   const others = files.filter(({ format }) => format !== 'geoparquet');
-  const run = spawnSync('/usr/bin/python3', [script], { input: JSON.stringify(others.map(({ path }) => path)), maxBuffer: 2 ** 30 }); // prettier-ignore
+  const run = spawnSync('/usr/bin/python3', [script], { input: JSON.stringify(others.map(({ path }) => path)), maxBuffer: 2 ** 30 });
   if (run.status !== 0) throw new Error(run.stderr.toString());
   const read = JSON.parse(run.stdout.toString()) as WrittenFeature[][];
   const found: WrittenFeature[][] = [];

@@ -46,7 +46,18 @@ test.each(PLACES)(
 
 test('an edge that lies beyond the equator from the pole that the shape holds', () => {
   const far = 12_700_000;
-  const around = (x: number, y: number): Geometry => ({ type: 'Polygon', coordinates: [[[x - far, y - far], [x + far, y - far], [x + far, y + far], [x - far, y + far], [x - far, y - far]]] }); // prettier-ignore
+  const around = (x: number, y: number): Geometry => ({
+    type: 'Polygon',
+    coordinates: [
+      [
+        [x - far, y - far],
+        [x + far, y - far],
+        [x + far, y + far],
+        [x - far, y + far],
+        [x - far, y - far],
+      ],
+    ],
+  });
   expectWidened(plane('EPSG:3995', [0, 0], 1_000_000), [around(600_000, -500_000)], [700_000]);
   expectWidened(plane('EPSG:3031', [0, 0], 1_000_000), [around(400_000, 500_000)], [400_000]);
 }, 120_000);

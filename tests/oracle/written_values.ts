@@ -36,17 +36,11 @@ const KEEPS: Record<string, Keeps> = {
 };
 
 /** The first difference between the kept features and what another program finds in a file of them, in words. */
-export function valuesDiffer(
-  format: string,
-  found: readonly WrittenFeature[],
-  records: Records,
-  kept: readonly number[],
-): string | null {
-  // prettier-ignore
+export function valuesDiffer(format: string, found: readonly WrittenFeature[], records: Records, kept: readonly number[]): string | null {
   const keeps = KEEPS[format];
   const byRow = new Map(found.map((feature) => [Number(feature.values.row_no), feature]));
   const rows = found.map(({ values }) => Number(values.row_no)).sort((a, b) => a - b);
-  if (JSON.stringify(rows) !== JSON.stringify(kept)) return `the rows are ${JSON.stringify(rows)}, not ${JSON.stringify(kept)}`; // prettier-ignore
+  if (JSON.stringify(rows) !== JSON.stringify(kept)) return `the rows are ${JSON.stringify(rows)}, not ${JSON.stringify(kept)}`;
   const names = Object.keys(records.types);
   for (const row of kept) {
     const { values, at } = byRow.get(row)!;
@@ -59,7 +53,8 @@ export function valuesDiffer(
     }
     if (keeps.noShapes || (keeps.lonLat && records.place.system !== null)) continue;
     const shape = positionsOf(records.shapes[row]);
-    if (JSON.stringify(at ?? []) !== JSON.stringify(shape)) return `the shape of row ${row} has ${JSON.stringify(at)}, not ${JSON.stringify(shape)}`; // prettier-ignore
+    if (JSON.stringify(at ?? []) !== JSON.stringify(shape))
+      return `the shape of row ${row} has ${JSON.stringify(at)}, not ${JSON.stringify(shape)}`;
   }
   return null;
 }
@@ -73,7 +68,8 @@ function isSame(read: Read | undefined, value: Cell, kind: ValueKind, keeps: Kee
   if (typeof value === 'boolean')
     return typeof read !== 'object' && [String(value), String(Number(value)), value ? 'T' : 'F'].includes(String(read));
   if (typeof read === 'object') {
-    if (kind === 'date') return value.length === 10 && ('day' in read ? read.day === value : keeps.midnights === true && read.moment === Date.parse(value)); // prettier-ignore
+    if (kind === 'date')
+      return value.length === 10 && ('day' in read ? read.day === value : keeps.midnights === true && read.moment === Date.parse(value));
     return kind === 'datetime' && 'moment' in read && read.moment === momentOf(value);
   }
   if (kind === 'datetime') return momentOf(String(read)) === momentOf(value);

@@ -61,12 +61,10 @@ async function main(): Promise<void> {
   });
   if (values.help) return void process.stdout.write(USAGE);
   const port = Number(values.port);
-  if (!Number.isInteger(port) || port < 0 || port > 65_535)
-    throw new Error(`--port ${values.port} is not a port number`);
+  if (!Number.isInteger(port) || port < 0 || port > 65_535) throw new Error(`--port ${values.port} is not a port number`);
   const feeds = values.feeds === undefined ? null : feedsAddress(values.feeds);
   const memory = Number(values['job-memory'] ?? Math.min(8, Math.max(1, totalmem() / 4 / GIGABYTE)));
-  if (!(memory >= 0.25))
-    throw new Error(`--job-memory ${values['job-memory']} is not a number of gigabytes from 0.25 on`);
+  if (!(memory >= 0.25)) throw new Error(`--job-memory ${values['job-memory']} is not a number of gigabytes from 0.25 on`);
   await run({
     port,
     data: resolve(values.data),
@@ -78,8 +76,7 @@ async function main(): Promise<void> {
 
 function feedsAddress(text: string): { hostname: string; port: number } {
   const [, hostname, port] = /^(.+):(\d{1,5})$/.exec(text) ?? [];
-  if (!hostname || Number(port) > 65_535)
-    throw new Error(`--feeds ${text} is not an address; write it as in 0.0.0.0:4401`);
+  if (!hostname || Number(port) > 65_535) throw new Error(`--feeds ${text} is not an address; write it as in 0.0.0.0:4401`);
   return { hostname, port: Number(port) };
 }
 
@@ -90,7 +87,9 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   await mkdir(data, { recursive: true })
     .then(() => access(data, constants.W_OK))
     .catch((error: NodeJS.ErrnoException) => {
-      throw new Error(`The folder ${data} cannot be made or written (${error.code}). Give this user the right to, or choose another with --data.`); // prettier-ignore
+      throw new Error(
+        `The folder ${data} cannot be made or written (${error.code}). Give this user the right to, or choose another with --data.`,
+      );
     });
   // Before the lock is held nothing in the folder is touched: another process may be at work on it.
   const lock = lockFolder(data);
@@ -116,9 +115,11 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
     process.stderr.write(`clean-sieve: ${text}\n`);
     process.exit(1);
   });
-  const outside = feeds && serve({ fetch: feedsOnly({ store, published, log }).fetch, ...feeds }, (info) => {
-    process.stdout.write(`Feeds are at http://${feeds.hostname}:${info.port}/feeds/\n`);
-  }); // prettier-ignore
+  const outside =
+    feeds &&
+    serve({ fetch: feedsOnly({ store, published, log }).fetch, ...feeds }, (info) => {
+      process.stdout.write(`Feeds are at http://${feeds.hostname}:${info.port}/feeds/\n`);
+    });
   if (feeds) feedsAreAt(`http://${feeds.hostname === '0.0.0.0' ? networkHostname() : feeds.hostname}:${feeds.port}`);
   outside?.on('error', (error: Error) => {
     process.stderr.write(`clean-sieve: the feeds cannot be served there: ${error.message}\n`);

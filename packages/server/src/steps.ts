@@ -19,7 +19,12 @@ export type Step =
   | StartStep;
 
 /** Steps of a start. */
-export const START_STEPS = ['start: folder locked', 'start: workspace opened', 'start: leftovers removed', 'start: workspace filled'] as const; // prettier-ignore
+export const START_STEPS = [
+  'start: folder locked',
+  'start: workspace opened',
+  'start: leftovers removed',
+  'start: workspace filled',
+] as const;
 type StartStep = (typeof START_STEPS)[number];
 
 const [, wanted, number] = /^(.+):(\d+)$/.exec(process.env.CLEAN_SIEVE_KILL_AT ?? '') ?? [];
@@ -34,6 +39,5 @@ export function started(): void {
 
 /** Says that a step is reached. */
 export function step(name: Step): void {
-  if ((counts || name.startsWith('start: ')) && name === wanted && ++passed === Number(number))
-    process.kill(process.pid, 'SIGKILL');
+  if ((counts || name.startsWith('start: ')) && name === wanted && ++passed === Number(number)) process.kill(process.pid, 'SIGKILL');
 }

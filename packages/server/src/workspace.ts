@@ -1,14 +1,6 @@
 import { current } from './crs/epsg.ts';
 import { columnInWords, DAY_MILLIS, formatDay, parseDate, type AreaShapes, type Wording } from '@clean-sieve/core';
-import type {
-  AreaInfo,
-  ColumnInfo,
-  ExtractInfo,
-  FeedInfo,
-  SieveInfo,
-  SourceInfo,
-  WorkspaceState,
-} from './api/contract.ts';
+import type { AreaInfo, ColumnInfo, ExtractInfo, FeedInfo, SieveInfo, SourceInfo, WorkspaceState } from './api/contract.ts';
 import {
   Area,
   CodeList,
@@ -105,11 +97,7 @@ export function sourceInfo(source: SourceRow): SourceInfo {
 }
 
 /** What sentences about a source need. */
-export function wordingOf(
-  source: SourceRow,
-  codeLists: readonly { id: number; entries: [string, string][] }[],
-  asOf: number,
-): Wording {
+export function wordingOf(source: SourceRow, codeLists: readonly { id: number; entries: [string, string][] }[], asOf: number): Wording {
   const { columns, geometryTypes } = sourceInfo(source);
   const meanings = meaningsOf(source, codeLists);
   return {

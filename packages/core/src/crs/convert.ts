@@ -40,8 +40,7 @@ export function convertLiterals(expr: Expr, from: Crs, to: Crs): Expr {
 export function convertGeometry(geometry: Geometry, transform: Transform, tolerance: number): Geometry {
   const at = ([x, y, ...rest]: Position): Position => {
     const [u, v] = transform(x, y);
-    if (!Number.isFinite(u) || !Number.isFinite(v))
-      throw new OutsideCrsError(`${x} ${y} lies outside the area of the coordinate system`);
+    if (!Number.isFinite(u) || !Number.isFinite(v)) throw new OutsideCrsError(`${x} ${y} lies outside the area of the coordinate system`);
     return [u, v, ...rest];
   };
   const between = (a: Position, b: Position, left: Position, right: Position, out: Position[], depth: number): void => {

@@ -22,8 +22,7 @@ export const CRS84: Crs = {
 };
 
 /** What a file says about its coordinates; `unknown` when it says nothing. */
-export type CrsClue =
-  { kind: 'crs84' } | { kind: 'epsg'; code: number } | { kind: 'wkt'; wkt: string } | { kind: 'unknown' };
+export type CrsClue = { kind: 'crs84' } | { kind: 'epsg'; code: number } | { kind: 'wkt'; wkt: string } | { kind: 'unknown' };
 
 export type Transform = (x: number, y: number) => [number, number];
 

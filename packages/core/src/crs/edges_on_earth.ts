@@ -110,8 +110,7 @@ function addLine(xy: Float64Array, convert: Transform, lines: Position[][]): boo
     }
     line.push(next);
   };
-  for (let i = 2; i < xy.length; i += 2)
-    if (!addEdge([xy[i - 2], xy[i - 1]], [xy[i], xy[i + 1]], convert, add)) return false;
+  for (let i = 2; i < xy.length; i += 2) if (!addEdge([xy[i - 2], xy[i - 1]], [xy[i], xy[i + 1]], convert, add)) return false;
   lines.push(line);
   return true;
 }

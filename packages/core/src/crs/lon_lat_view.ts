@@ -33,9 +33,7 @@ export function chunksIn(table: FeatureTable, crs: Crs): GeometryChunk[] {
   if (sameCrs(table.crs, crs)) return table.geometry;
   if (crs.definition === null) return lonLatChunks(table);
   const convert = transformBetween(table.crs, crs);
-  return table.geometry.map((chunk) =>
-    viewOf(chunk, `vertices ${crs.definition}`, () => vertexByVertex(chunk, convert)),
-  );
+  return table.geometry.map((chunk) => viewOf(chunk, `vertices ${crs.definition}`, () => vertexByVertex(chunk, convert)));
 }
 
 /**

@@ -8,8 +8,15 @@ const CRS84_JSON: Json = {
   $schema: 'https://proj.org/schemas/v0.7/projjson.schema.json',
   type: 'GeographicCRS',
   name: 'WGS 84 (CRS84)',
-  datum: { type: 'GeodeticReferenceFrame', name: 'World Geodetic System 1984', ellipsoid: { name: 'WGS 84', semi_major_axis: 6378137, inverse_flattening: 298.257223563 } }, // prettier-ignore
-  coordinate_system: { subtype: 'ellipsoidal', axis: axes(['Geodetic longitude', 'Lon', 'east'], ['Geodetic latitude', 'Lat', 'north'], 'degree') }, // prettier-ignore
+  datum: {
+    type: 'GeodeticReferenceFrame',
+    name: 'World Geodetic System 1984',
+    ellipsoid: { name: 'WGS 84', semi_major_axis: 6378137, inverse_flattening: 298.257223563 },
+  },
+  coordinate_system: {
+    subtype: 'ellipsoidal',
+    axis: axes(['Geodetic longitude', 'Lon', 'east'], ['Geodetic latitude', 'Lat', 'north'], 'degree'),
+  },
   id: { authority: 'OGC', code: 'CRS84' },
 };
 
@@ -36,24 +43,58 @@ const PARAMETERS = {
 } as const;
 type Parameter = keyof typeof PARAMETERS;
 
-const NATURAL: Record<string, Parameter> = { latitude_of_origin: 'latitude', central_meridian: 'longitude', scale_factor: 'scale', false_easting: 'easting', false_northing: 'northing' }; // prettier-ignore
-const CENTRED: Record<string, Parameter> = { latitude_of_center: 'latitude', longitude_of_center: 'longitude', false_easting: 'easting', false_northing: 'northing' }; // prettier-ignore
-const PARALLELS: Record<string, Parameter> = { latitude_of_origin: 'latitudeFalse', central_meridian: 'longitudeFalse', latitude_of_center: 'latitudeFalse', longitude_of_center: 'longitudeFalse', standard_parallel_1: 'parallel1', standard_parallel_2: 'parallel2', false_easting: 'eastingFalse', false_northing: 'northingFalse' }; // prettier-ignore
-const OBLIQUE: Record<string, Parameter> = { latitude_of_center: 'latitudeCentre', longitude_of_center: 'longitudeCentre', azimuth: 'azimuth', rectified_grid_angle: 'gridAngle', scale_factor: 'scaleCentre' }; // prettier-ignore
+const NATURAL: Record<string, Parameter> = {
+  latitude_of_origin: 'latitude',
+  central_meridian: 'longitude',
+  scale_factor: 'scale',
+  false_easting: 'easting',
+  false_northing: 'northing',
+};
+const CENTRED: Record<string, Parameter> = {
+  latitude_of_center: 'latitude',
+  longitude_of_center: 'longitude',
+  false_easting: 'easting',
+  false_northing: 'northing',
+};
+const PARALLELS: Record<string, Parameter> = {
+  latitude_of_origin: 'latitudeFalse',
+  central_meridian: 'longitudeFalse',
+  latitude_of_center: 'latitudeFalse',
+  longitude_of_center: 'longitudeFalse',
+  standard_parallel_1: 'parallel1',
+  standard_parallel_2: 'parallel2',
+  false_easting: 'eastingFalse',
+  false_northing: 'northingFalse',
+};
+const OBLIQUE: Record<string, Parameter> = {
+  latitude_of_center: 'latitudeCentre',
+  longitude_of_center: 'longitudeCentre',
+  azimuth: 'azimuth',
+  rectified_grid_angle: 'gridAngle',
+  scale_factor: 'scaleCentre',
+};
 
 /** Methods by their names in the older well-known text, with the EPSG name and code. */
 const METHODS: Record<string, { name: string; code: number; parameters: Record<string, Parameter> }> = {
   Transverse_Mercator: { name: 'Transverse Mercator', code: 9807, parameters: NATURAL },
-  Transverse_Mercator_South_Orientated: { name: 'Transverse Mercator (South Orientated)', code: 9808, parameters: NATURAL }, // prettier-ignore
+  Transverse_Mercator_South_Orientated: { name: 'Transverse Mercator (South Orientated)', code: 9808, parameters: NATURAL },
   Mercator_1SP: { name: 'Mercator (variant A)', code: 9804, parameters: NATURAL },
   Lambert_Conformal_Conic_1SP: { name: 'Lambert Conic Conformal (1SP)', code: 9801, parameters: NATURAL },
   Lambert_Conformal_Conic_2SP: { name: 'Lambert Conic Conformal (2SP)', code: 9802, parameters: PARALLELS },
   Albers_Conic_Equal_Area: { name: 'Albers Equal Area', code: 9822, parameters: PARALLELS },
-  Lambert_Azimuthal_Equal_Area: { name: 'Lambert Azimuthal Equal Area', code: 9820, parameters: { ...NATURAL, ...CENTRED } }, // prettier-ignore
+  Lambert_Azimuthal_Equal_Area: { name: 'Lambert Azimuthal Equal Area', code: 9820, parameters: { ...NATURAL, ...CENTRED } },
   Oblique_Stereographic: { name: 'Oblique Stereographic', code: 9809, parameters: NATURAL },
   Cassini_Soldner: { name: 'Cassini-Soldner', code: 9806, parameters: NATURAL },
-  Hotine_Oblique_Mercator: { name: 'Hotine Oblique Mercator (variant A)', code: 9812, parameters: { ...OBLIQUE, false_easting: 'easting', false_northing: 'northing' } }, // prettier-ignore
-  Hotine_Oblique_Mercator_Azimuth_Center: { name: 'Hotine Oblique Mercator (variant B)', code: 9815, parameters: { ...OBLIQUE, false_easting: 'eastingCentre', false_northing: 'northingCentre' } }, // prettier-ignore
+  Hotine_Oblique_Mercator: {
+    name: 'Hotine Oblique Mercator (variant A)',
+    code: 9812,
+    parameters: { ...OBLIQUE, false_easting: 'easting', false_northing: 'northing' },
+  },
+  Hotine_Oblique_Mercator_Azimuth_Center: {
+    name: 'Hotine Oblique Mercator (variant B)',
+    code: 9815,
+    parameters: { ...OBLIQUE, false_easting: 'eastingCentre', false_northing: 'northingCentre' },
+  },
 };
 
 /**
@@ -110,7 +151,11 @@ function geographic(node: WktNode): { [key: string]: Json } {
   const spheroid = datum?.nodes.find(({ word }) => word === 'SPHEROID');
   const meridian = node.nodes.find(({ word }) => word === 'PRIMEM');
   const [a, rf] = spheroid?.values ?? [];
-  const ellipsoid = { name: spheroid?.name ?? 'unknown', semi_major_axis: a, ...(rf > 0 ? { inverse_flattening: rf } : { semi_minor_axis: a }) }; // prettier-ignore
+  const ellipsoid = {
+    name: spheroid?.name ?? 'unknown',
+    semi_major_axis: a,
+    ...(rf > 0 ? { inverse_flattening: rf } : { semi_minor_axis: a }),
+  };
   return {
     type: 'GeographicCRS',
     name: node.name,
@@ -118,9 +163,12 @@ function geographic(node: WktNode): { [key: string]: Json } {
       type: 'GeodeticReferenceFrame',
       name: datum?.name ?? 'unknown',
       ellipsoid,
-      ...(meridian && meridian.values[0] !== 0 ? { prime_meridian: { name: meridian.name, longitude: meridian.values[0] } } : {}), // prettier-ignore
+      ...(meridian && meridian.values[0] !== 0 ? { prime_meridian: { name: meridian.name, longitude: meridian.values[0] } } : {}),
     },
-    coordinate_system: { subtype: 'ellipsoidal', axis: axes(['Geodetic longitude', 'Lon', 'east'], ['Geodetic latitude', 'Lat', 'north'], 'degree') }, // prettier-ignore
+    coordinate_system: {
+      subtype: 'ellipsoidal',
+      axis: axes(['Geodetic longitude', 'Lon', 'east'], ['Geodetic latitude', 'Lat', 'north'], 'degree'),
+    },
     ...idOf(node),
   };
 }

@@ -24,16 +24,25 @@ const DEGREE = Math.PI / 180;
 /** Words that are spelled with blanks, underscores or hyphens, in capitals or not. */
 const plain = (name: string) => name.toLowerCase().replaceAll(/[^a-z0-9]/g, '');
 
-type Key = 'lat0' | 'lon0' | 'lat1' | 'lat2' | 'k' | 'x0' | 'y0' | 'alpha' | 'gamma' | 'aux' | 'xScale' | 'yScale' | 'turn'; // prettier-ignore
+type Key = 'lat0' | 'lon0' | 'lat1' | 'lat2' | 'k' | 'x0' | 'y0' | 'alpha' | 'gamma' | 'aux' | 'xScale' | 'yScale' | 'turn';
 type Quantity = 'angle' | 'length' | 'number';
 
 /** Parameters by the names that OGC 01-009, the EPSG dataset (guidance note 7-2) and the well-known text of shapefiles give them. */
 const PARAMETERS: Record<Key, [Quantity, string]> = {
-  lat0: ['angle', 'latitudeoforigin latitudeofnaturalorigin latitudeofcenter latitudeoffalseorigin latitudeofprojectioncentre'], // prettier-ignore
-  lon0: ['angle', 'centralmeridian longitudeofnaturalorigin longitudeofcenter longitudeoforigin longitudeoffalseorigin longitudeofprojectioncentre'], // prettier-ignore
-  lat1: ['angle', 'standardparallel1 latitudeof1ststandardparallel latitudeofstandardparallel pseudostandardparallel1 latitudeofpseudostandardparallel'], // prettier-ignore
+  lat0: ['angle', 'latitudeoforigin latitudeofnaturalorigin latitudeofcenter latitudeoffalseorigin latitudeofprojectioncentre'],
+  lon0: [
+    'angle',
+    'centralmeridian longitudeofnaturalorigin longitudeofcenter longitudeoforigin longitudeoffalseorigin longitudeofprojectioncentre',
+  ],
+  lat1: [
+    'angle',
+    'standardparallel1 latitudeof1ststandardparallel latitudeofstandardparallel pseudostandardparallel1 latitudeofpseudostandardparallel',
+  ],
   lat2: ['angle', 'standardparallel2 latitudeof2ndstandardparallel'],
-  k: ['number', 'scalefactor scalefactoratnaturalorigin scalefactoratprojectioncentre scalefactoronpseudostandardparallel scalefactoroninitialline'], // prettier-ignore
+  k: [
+    'number',
+    'scalefactor scalefactoratnaturalorigin scalefactoratprojectioncentre scalefactoronpseudostandardparallel scalefactoroninitialline',
+  ],
   x0: ['length', 'falseeasting eastingatfalseorigin eastingatprojectioncentre'],
   y0: ['length', 'falsenorthing northingatfalseorigin northingatprojectioncentre'],
   alpha: ['angle', 'azimuth azimuthatprojectioncentre azimuthofinitialline colatitudeofconeaxis'],
@@ -44,9 +53,7 @@ const PARAMETERS: Record<Key, [Quantity, string]> = {
   turn: ['angle', 'xyplanerotation'],
 };
 const KEYS = new Map(
-  (Object.keys(PARAMETERS) as Key[]).flatMap((key) =>
-    PARAMETERS[key][1].split(' ').map((name) => [name, key] as const),
-  ),
+  (Object.keys(PARAMETERS) as Key[]).flatMap((key) => PARAMETERS[key][1].split(' ').map((name) => [name, key] as const)),
 );
 
 /** Degrees, metres and numbers by key; what the text leaves out is 0, a scale 1. */
@@ -63,11 +70,13 @@ const unscaled = ({ k }: Given) => k === undefined || near(k, 1, 1e-12);
 /** The same parameters with some in the place of others. */
 const having = (given: Given, more: Given): Given => Object.assign(Object.create(given) as Given, more);
 
-const transverse: Method = (g) => `+proj=tmerc${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('k', g.k, 1)}${origin(g)}`; // prettier-ignore
+const transverse: Method = (g) => `+proj=tmerc${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('k', g.k, 1)}${origin(g)}`;
 const cone1: Method = (g) =>
   `+proj=lcc${word('lat_1', g.lat1 ?? g.lat0)}${word('lat_0', g.lat0 ?? g.lat1)}${word('lon_0', g.lon0)}${word('k_0', g.k, 1)}${origin(g)}`;
 const cone2: Method = (g) =>
-  unscaled(g) ? `+proj=lcc${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('lat_1', g.lat1)}${word('lat_2', g.lat2)}${origin(g)}` : null; // prettier-ignore
+  unscaled(g)
+    ? `+proj=lcc${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('lat_1', g.lat1)}${word('lat_2', g.lat2)}${origin(g)}`
+    : null;
 const mercator: Method = (g) => {
   if (!near(g.lat0, 0)) return null;
   if (g.lat1 === undefined) return `+proj=merc${word('lon_0', g.lon0)}${word('k', g.k, 1)}${origin(g)}`;
@@ -84,23 +93,41 @@ const polar: Method = (g) => {
   const pole = lat < 0 ? -90 : 90;
   const scaled = near(Math.abs(lat), 90);
   if (!scaled && !unscaled(g)) return null;
-  return `+proj=stere +lat_0=${pole}${scaled ? word('k', g.k, 1) : word('lat_ts', lat)}${word('lon_0', g.lon0)}${origin(g)}`; // prettier-ignore
+  return `+proj=stere +lat_0=${pole}${scaled ? word('k', g.k, 1) : word('lat_ts', lat)}${word('lon_0', g.lon0)}${origin(g)}`;
 };
-const atPole = (pole: number): Method => (g, datum) => polar(having(g, { lat1: g.lat1 ?? pole }), datum); // prettier-ignore
-const conic = (proj: string): Method => (g) =>
-  unscaled(g) ? `+proj=${proj}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('lat_1', g.lat1)}${word('lat_2', g.lat2)}${origin(g)}` : null; // prettier-ignore
-const centred = (proj: string): Method => (g) => unscaled(g) ? `+proj=${proj}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${origin(g)}` : null; // prettier-ignore
-const scaled = (proj: string): Method => (g) => `+proj=${proj}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('k', g.k, 1)}${origin(g)}`; // prettier-ignore
-const round = (proj: string): Method => (g) => unscaled(g) && near(g.lat0, 0) && near(g.lat1, 0) ? `+proj=${proj}${word('lon_0', g.lon0)}${origin(g)}` : null; // prettier-ignore
-const atParallel = (proj: string): Method => (g) =>
-  unscaled(g) ? `+proj=${proj}${word('lat_ts', g.lat1)}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${origin(g)}` : null; // prettier-ignore
+const atPole =
+  (pole: number): Method =>
+  (g, datum) =>
+    polar(having(g, { lat1: g.lat1 ?? pole }), datum);
+const conic =
+  (proj: string): Method =>
+  (g) =>
+    unscaled(g)
+      ? `+proj=${proj}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('lat_1', g.lat1)}${word('lat_2', g.lat2)}${origin(g)}`
+      : null;
+const centred =
+  (proj: string): Method =>
+  (g) =>
+    unscaled(g) ? `+proj=${proj}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${origin(g)}` : null;
+const scaled =
+  (proj: string): Method =>
+  (g) =>
+    `+proj=${proj}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('k', g.k, 1)}${origin(g)}`;
+const round =
+  (proj: string): Method =>
+  (g) =>
+    unscaled(g) && near(g.lat0, 0) && near(g.lat1, 0) ? `+proj=${proj}${word('lon_0', g.lon0)}${origin(g)}` : null;
+const atParallel =
+  (proj: string): Method =>
+  (g) =>
+    unscaled(g) ? `+proj=${proj}${word('lat_ts', g.lat1)}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${origin(g)}` : null;
 const oblique =
   (natural: boolean): Method =>
   (g) => {
     if (near(g.alpha, 90) && near(g.gamma ?? g.alpha, 90) && !natural)
       return `+proj=somerc${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('k_0', g.k, 1)}${origin(g)}`;
     const off = natural ? ' +no_uoff' : '';
-    return `+proj=omerc${off}${word('lat_0', g.lat0)}${word('lonc', g.lon0)}${word('alpha', g.alpha)}${word('gamma', g.gamma ?? g.alpha)}${word('k', g.k, 1)}${origin(g)}`; // prettier-ignore
+    return `+proj=omerc${off}${word('lat_0', g.lat0)}${word('lonc', g.lon0)}${word('alpha', g.alpha)}${word('gamma', g.gamma ?? g.alpha)}${word('k', g.k, 1)}${origin(g)}`;
   };
 /** The angle of the rectified grid as a turn of the plane. */
 const turned =
@@ -114,7 +141,7 @@ const krovak: Method = (g) => {
   const southWest = near(xScale, 1) && near(turn, 0);
   if (!near(yScale, 1) || !(southWest || (near(xScale, -1) && near(turn, 90)))) return null;
   const axis = southWest ? ' +axis=swu' : '';
-  return `+proj=krovak${axis}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('alpha', g.alpha)}${word('k', g.k, 1)}${origin(g)}`; // prettier-ignore
+  return `+proj=krovak${axis}${word('lat_0', g.lat0)}${word('lon_0', g.lon0)}${word('alpha', g.alpha)}${word('k', g.k, 1)}${origin(g)}`;
 };
 
 /** Methods by their plain names in all dialects. Some names mean several methods, told apart by the parameters. */
@@ -122,13 +149,16 @@ const METHODS = new Map<string, Method>(
   (
     [
       ['transversemercator transversemercatorcomplex gausskruger', transverse],
-      ['transversemercatorsouthorientated', (g, d) => transverse(g, d)!.replace('+proj=tmerc', '+proj=tmerc +axis=wsu')], // prettier-ignore
+      ['transversemercatorsouthorientated', (g, d) => transverse(g, d)!.replace('+proj=tmerc', '+proj=tmerc +axis=wsu')],
       ['mercator mercator1sp mercator2sp mercatorvarianta mercatorvariantb', mercator],
       ['mercatorauxiliarysphere popularvisualisationpseudomercator', pseudoMercator],
       ['lambertconformalconic lambertconicconformal', (g, d) => (g.lat2 === undefined ? cone1 : cone2)(g, d)],
       ['lambertconformalconic1sp lambertconicconformal1sp lambertconicconformal1spvariantb', cone1],
       ['lambertconformalconic2sp lambertconicconformal2sp', cone2],
-      ['lambertconformalconic2spbelgium lambertconicconformal2spbelgium', (g, d) => cone2(having(g, { lon0: (g.lon0 ?? 0) - 29.2985 / 3600 }), d)], // prettier-ignore
+      [
+        'lambertconformalconic2spbelgium lambertconicconformal2spbelgium',
+        (g, d) => cone2(having(g, { lon0: (g.lon0 ?? 0) - 29.2985 / 3600 }), d),
+      ],
       ['albers albersconicequalarea albersequalarea', conic('aea')],
       ['equidistantconic', conic('eqdc')],
       ['lambertazimuthalequalarea', centred('laea')],
@@ -142,18 +172,27 @@ const METHODS = new Map<string, Method>(
       ['polarstereographic polarstereographicvarianta polarstereographicvariantb', polar],
       ['stereographicnorthpole', atPole(90)],
       ['stereographicsouthpole', atPole(-90)],
-      ['cylindricalequalarea lambertcylindricalequalarea behrmann', (g) => (unscaled(g) && near(g.lat0, 0) ? `+proj=cea${word('lat_ts', g.lat1)}${word('lon_0', g.lon0)}${origin(g)}` : null)], // prettier-ignore
+      [
+        'cylindricalequalarea lambertcylindricalequalarea behrmann',
+        (g) => (unscaled(g) && near(g.lat0, 0) ? `+proj=cea${word('lat_ts', g.lat1)}${word('lon_0', g.lon0)}${origin(g)}` : null),
+      ],
       ['equirectangular equidistantcylindrical platecarree', atParallel('eqc')],
-      ['bonne', (g) => (unscaled(g) && near(g.lat0 ?? g.lat1, g.lat1 ?? g.lat0 ?? 0) ? `+proj=bonne${word('lat_1', g.lat1 ?? g.lat0)}${word('lon_0', g.lon0)}${origin(g)}` : null)], // prettier-ignore
+      [
+        'bonne',
+        (g) =>
+          unscaled(g) && near(g.lat0 ?? g.lat1, g.lat1 ?? g.lat0 ?? 0)
+            ? `+proj=bonne${word('lat_1', g.lat1 ?? g.lat0)}${word('lon_0', g.lon0)}${origin(g)}`
+            : null,
+      ],
       ['sinusoidal', round('sinu')],
       ['mollweide', round('moll')],
       ['robinson', round('robin')],
       ['millercylindrical', round('mill')],
       ['vandergrinteni vandergrinten', round('vandg')],
       ['equalearth', round('eqearth')],
-      ['hotineobliquemercator hotineobliquemercatorvarianta hotineobliquemercatorazimuthnaturalorigin', oblique(true)], // prettier-ignore
+      ['hotineobliquemercator hotineobliquemercatorvarianta hotineobliquemercatorazimuthnaturalorigin', oblique(true)],
       ['rectifiedskeworthomorphicnaturalorigin', turned(oblique(true))],
-      ['hotineobliquemercatorazimuthcenter hotineobliquemercatorvariantb', oblique(false)], // prettier-ignore
+      ['hotineobliquemercatorazimuthcenter hotineobliquemercatorvariantb', oblique(false)],
       ['rectifiedskeworthomorphiccenter', turned(oblique(false))],
       ['swissobliquecylindrical', (g, d) => oblique(false)(having(g, { alpha: 90, gamma: 90 }), d)],
       ['krovak krovaknorthorientated', krovak],
@@ -168,7 +207,7 @@ const METHODS = new Map<string, Method>(
 export function systemOfWkt(wkt: string): WktSystem | null {
   const root = parseWkt(wkt);
   if (!root) return null;
-  const bound = root.word === 'BOUNDCRS' ? childOf(childOf(root, 'SOURCECRS') ?? root, ...PROJECTED, ...GEOGRAPHIC) : root; // prettier-ignore
+  const bound = root.word === 'BOUNDCRS' ? childOf(childOf(root, 'SOURCECRS') ?? root, ...PROJECTED, ...GEOGRAPHIC) : root;
   if (!bound) return null;
   const projected = PROJECTED.includes(bound.word);
   if (!projected && !GEOGRAPHIC.includes(bound.word)) return null;
@@ -242,7 +281,7 @@ function projectionOf(node: WktNode, base: WktNode, datum: Datum): string | null
     if (!key || parameter.values.length !== 1) return null;
     const [quantity] = PARAMETERS[key];
     const own = childOf(parameter, 'ANGLEUNIT', 'LENGTHUNIT', 'SCALEUNIT', 'UNIT')?.values[0];
-    const factor = quantity === 'angle' ? (own === undefined ? angle : own / DEGREE) : quantity === 'length' ? (own ?? length) : (own ?? 1); // prettier-ignore
+    const factor = quantity === 'angle' ? (own === undefined ? angle : own / DEGREE) : quantity === 'length' ? (own ?? length) : (own ?? 1);
     const number = parameter.values[0] * factor;
     // Azimuths count from 0 to 360 in some dialects, from −180 to 180 in others.
     given[key] = key === 'alpha' || key === 'gamma' || key === 'turn' ? (number + 360) % 360 : number;
@@ -261,7 +300,7 @@ function projectionOf(node: WktNode, base: WktNode, datum: Datum): string | null
   const axis = axisOf(node);
   if (axis === null) return null;
   const shape = words.includes('+nadgrids=@null') ? '' : onEllipsoid(datum);
-  const turned = axis !== 'enu' && !words.includes('+axis=') ? words.replace(/^(\+proj=\w+)/, `$1 +axis=${axis}`) : words; // prettier-ignore
+  const turned = axis !== 'enu' && !words.includes('+axis=') ? words.replace(/^(\+proj=\w+)/, `$1 +axis=${axis}`) : words;
   return `${turned}${shape}${near(length, 1, 1e-15) ? ' +units=m' : ` +to_meter=${value(length)}`}`;
 }
 
@@ -276,7 +315,10 @@ function lengthUnitOf(node: WktNode): number | null {
  * practice); directions that are both other than that are kept in their order.
  */
 function axisOf(node: WktNode): string | null {
-  const axes = node.nodes.filter(({ word: w }) => w === 'AXIS').slice(0, 2).map(({ flags }) => flags[0] ?? ''); // prettier-ignore
+  const axes = node.nodes
+    .filter(({ word: w }) => w === 'AXIS')
+    .slice(0, 2)
+    .map(({ flags }) => flags[0] ?? '');
   if (axes.length < 2) return 'enu';
   const polar = axes.every((axis) => axis === 'NORTH' || axis === 'SOUTH');
   if (polar || (axes.includes('EAST') && axes.includes('NORTH'))) return 'enu';

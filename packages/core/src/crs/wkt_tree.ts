@@ -39,5 +39,4 @@ export function parseWkt(wkt: string): WktNode | null {
   return /^[A-Za-z_]/.test(tokens[0] ?? '') && opens(tokens[1]) ? node(0) : null;
 }
 
-export const childOf = (node: WktNode, ...words: string[]): WktNode | undefined =>
-  node.nodes.find(({ word }) => words.includes(word));
+export const childOf = (node: WktNode, ...words: string[]): WktNode | undefined => node.nodes.find(({ word }) => words.includes(word));

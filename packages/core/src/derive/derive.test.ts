@@ -30,7 +30,9 @@ describe('numbers as tables write them', () => {
   ] as const)('%s, decimal %s', (text, decimal, value) => expect(numberSpelled(text, decimal)).toBe(value));
 
   test('what JavaScript prints comes back', () => {
-    fc.assert(fc.property(fc.double({ noNaN: true, noDefaultInfinity: true }), (n) => numberSpelled(String(n), 'point') === n || Object.is(n, -0))); // prettier-ignore
+    fc.assert(
+      fc.property(fc.double({ noNaN: true, noDefaultInfinity: true }), (n) => numberSpelled(String(n), 'point') === n || Object.is(n, -0)),
+    );
   });
 });
 
@@ -71,7 +73,15 @@ describe('dates as people write them', () => {
 
 test('a text column is offered as numbers, with every value that would not convert', () => {
   const [offer] = typeOffers(columnOf(['184', 'n/a', '', null, '95', '95', 'n/a', 'tall']));
-  expect(offer).toMatchObject({ present: 6, fitting: 3, losesZeros: false, misfits: [{ value: 'n/a', count: 2 }, { value: 'tall', count: 1 }] }); // prettier-ignore
+  expect(offer).toMatchObject({
+    present: 6,
+    fitting: 3,
+    losesZeros: false,
+    misfits: [
+      { value: 'n/a', count: 2 },
+      { value: 'tall', count: 1 },
+    ],
+  });
   expect(offer.derivation.as).toBe('number');
 });
 
@@ -85,13 +95,13 @@ test('codes with leading zeros are offered with a warning, mixed spellings of da
 
 test('the typed column has a value where the text has one, and blanks elsewhere', () => {
   const column = columnOf(['184', 'n/a', '', null, '9,5']);
-  const typed = typedColumn(
-    column,
-    { kind: 'typed', from: 't', as: 'number', decimal: 'comma', order: 'dmy' },
-    't_number',
-  );
+  const typed = typedColumn(column, { kind: 'typed', from: 't', as: 'number', decimal: 'comma', order: 'dmy' }, 't_number');
   expect([0, 1, 2, 3, 4].map((row) => valueAt(typed, row))).toEqual([184, null, null, null, 9.5]);
   expect(typed.chunks[0]).toMatchObject({ nulls: 3, min: 9.5, max: 184 });
-  const dates = typedColumn(columnOf(['1987', '3 May 2019', '?']), { kind: 'typed', from: 't', as: 'date', decimal: 'point', order: 'dmy' }, 'd'); // prettier-ignore
+  const dates = typedColumn(
+    columnOf(['1987', '3 May 2019', '?']),
+    { kind: 'typed', from: 't', as: 'date', decimal: 'point', order: 'dmy' },
+    'd',
+  );
   expect([0, 1, 2].map((row) => valueAt(dates, row))).toEqual(['1987', '2019-05-03', null]);
 });

@@ -40,10 +40,7 @@ export function dateSpelled(text: string, order: DateOrder): CalendarDate | null
   }
   const monthYear = /^(\d{1,2})[/.](\d{4})$/.exec(trimmed);
   if (monthYear) return dateOf(Number(monthYear[2]), Number(monthYear[1]), null);
-  const words =
-    /^(?:(\d{1,2})(?:st|nd|rd|th)?[. -]+)?([A-Za-z]{3,9})\.?(?:[ -]+(\d{1,2})(?:st|nd|rd|th)?,)?[ ,-]+(\d{4})$/.exec(
-      trimmed,
-    );
+  const words = /^(?:(\d{1,2})(?:st|nd|rd|th)?[. -]+)?([A-Za-z]{3,9})\.?(?:[ -]+(\d{1,2})(?:st|nd|rd|th)?,)?[ ,-]+(\d{4})$/.exec(trimmed);
   if (!words) return null;
   const month = MONTHS.indexOf(words[2].slice(0, 3).toLowerCase()) + 1;
   const day = words[1] ?? words[3];

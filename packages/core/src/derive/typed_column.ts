@@ -43,9 +43,7 @@ export function typeOffers(column: Column): TypeOffer[] {
     { as: 'datetime', decimal: 'point', order: 'mdy' },
     { as: 'boolean', decimal: 'point', order: 'dmy' },
   ];
-  const offers = candidates.map((candidate) =>
-    offerOf(column, counts, { kind: 'typed', from: column.name, ...candidate }),
-  );
+  const offers = candidates.map((candidate) => offerOf(column, counts, { kind: 'typed', from: column.name, ...candidate }));
   const best = new Map<ColumnType, TypeOffer>();
   for (const offer of offers) {
     if (offer.present === 0 || offer.fitting / offer.present < LEAST_SHARE || !offer.telling) continue;
@@ -112,8 +110,7 @@ export function typedColumn(column: Column, derivation: Derivation, name: string
     const codes = chunk.type === 'text' ? chunk.codes : new Uint32Array(0);
     const validity = emptyMask(chunk.rows);
     let nulls = 0;
-    const valueAt = (i: number): Converted | null =>
-      !chunk.validity || has(chunk.validity, i) ? (converted[codes[i]] ?? null) : null;
+    const valueAt = (i: number): Converted | null => (!chunk.validity || has(chunk.validity, i) ? (converted[codes[i]] ?? null) : null);
     for (let i = 0; i < chunk.rows; i++) {
       if (valueAt(i) === null) nulls++;
       else put(validity, i);

@@ -10,10 +10,17 @@ function tableOf(...shapes: (Geometry | null)[]): FeatureTable {
   for (const shape of shapes) builder.addFeature(shape, null);
   return builder.finish();
 }
-const square = (x: number, y: number, w: number, h = w): Position[] => [[x, y], [x + w, y], [x + w, y + h], [x, y + h], [x, y]]; // prettier-ignore
+const square = (x: number, y: number, w: number, h = w): Position[] => [
+  [x, y],
+  [x + w, y],
+  [x + w, y + h],
+  [x, y + h],
+  [x, y],
+];
 const polygon = (...coordinates: Position[][]): Geometry => ({ type: 'Polygon', coordinates });
 const point = (x: number, y: number): Geometry => ({ type: 'Point', coordinates: [x, y] });
-const rowsIn = ({ pointRows, dotRows, partRows }: DisplayTile) => [...new Set([...pointRows, ...dotRows, ...partRows])].sort((a, b) => a - b); // prettier-ignore
+const rowsIn = ({ pointRows, dotRows, partRows }: DisplayTile) =>
+  [...new Set([...pointRows, ...dotRows, ...partRows])].sort((a, b) => a - b);
 
 /** Column and row of a place in fractions of tiles, straight from the definition of the projection (EPSG guidance note 7-2, 1024). */
 function plainTile(lon: number, lat: number, z: number): Position {
@@ -21,15 +28,21 @@ function plainTile(lon: number, lat: number, z: number): Position {
   return [((lon + 180) / 360) * 2 ** z, ((1 - Math.log(Math.tan(Math.PI / 4 + phi / 2)) / Math.PI) / 2) * 2 ** z];
 }
 
-const anyPlace = fc.tuple(
-  fc.double({ min: -180, max: 180, noNaN: true }),
-  fc.double({ min: -90, max: 90, noNaN: true }),
-);
+const anyPlace = fc.tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -90, max: 90, noNaN: true }));
 const anyShape: fc.Arbitrary<Geometry> = anyPlace.chain(([x, y]) =>
   fc.oneof(
     fc.constant(point(x, y)),
-    fc.double({ min: 1e-6, max: 20, noNaN: true }).map((w): Geometry => ({ type: 'LineString', coordinates: [[x, y], [x + w / 2, y], [x + w / 2, y + w]] })), // prettier-ignore
-    fc.tuple(fc.double({ min: 1e-6, max: 30, noNaN: true }), fc.double({ min: 1e-7, max: 10, noNaN: true })).map(([w, h]) => polygon(square(x, Math.min(y, 80), w, h))), // prettier-ignore
+    fc.double({ min: 1e-6, max: 20, noNaN: true }).map((w): Geometry => ({
+      type: 'LineString',
+      coordinates: [
+        [x, y],
+        [x + w / 2, y],
+        [x + w / 2, y + w],
+      ],
+    })),
+    fc
+      .tuple(fc.double({ min: 1e-6, max: 30, noNaN: true }), fc.double({ min: 1e-7, max: 10, noNaN: true }))
+      .map(([w, h]) => polygon(square(x, Math.min(y, 80), w, h))),
   ),
 );
 
@@ -52,7 +65,7 @@ test('every feature leaves something in the tiles of every level, and points lie
           });
         }
       expect([...drawn].sort((a, b) => a - b)).toEqual([...shapes.keys()]);
-      for (const [row, shape] of shapes.entries()) if (shape.type === 'Point') expect([row, seen.get(row)]).toEqual([row, 1]); // prettier-ignore
+      for (const [row, shape] of shapes.entries()) if (shape.type === 'Point') expect([row, seen.get(row)]).toEqual([row, 1]);
     }),
     { numRuns: 60 },
   );
@@ -78,7 +91,12 @@ test('what a polygon covers is the same in the tile, up to a pixel, holes and ma
     for (let row = 0; row < 8; row++) {
       const { partRows, partRings, ringVertices, xy } = displayTile(table, z, column, row);
       if (partRows.length === 0) continue;
-      const rings = Array.from({ length: partRings[1] }, (_, g) => Array.from({ length: ringVertices[g + 1] - ringVertices[g] }, (__, v): Position => [xy[2 * (ringVertices[g] + v)], xy[2 * (ringVertices[g] + v) + 1]])); // prettier-ignore
+      const rings = Array.from({ length: partRings[1] }, (_, g) =>
+        Array.from({ length: ringVertices[g + 1] - ringVertices[g] }, (__, v): Position => [
+          xy[2 * (ringVertices[g] + v)],
+          xy[2 * (ringVertices[g] + v) + 1],
+        ]),
+      );
       for (let x = 50; x < 4096; x += 97)
         for (let y = 30; y < 4096; y += 89) {
           const [X, Y] = [column * 4096 + x, row * 4096 + y];
@@ -115,7 +133,9 @@ test('shells run clockwise on the screen and holes the other way, however they a
 test('what is smaller than a pixel is a dot; what is thinner than one is a line; corners less than half a pixel apart are left out', () => {
   const tile = displayTile(tableOf(polygon(square(10, 10, 1e-3)), polygon(square(20, 10, 40, 1e-6))), 0, 0, 0);
   expect([[...tile.dotRows], [...tile.partRows], [...tile.partKinds]]).toEqual([[0], [1], [1]]);
-  const round = polygon(Array.from({ length: 100_001 }, (_, n) => [30 * Math.cos((2 * Math.PI * n) / 1e5), 30 * Math.sin((2 * Math.PI * n) / 1e5)])); // prettier-ignore
+  const round = polygon(
+    Array.from({ length: 100_001 }, (_, n) => [30 * Math.cos((2 * Math.PI * n) / 1e5), 30 * Math.sin((2 * Math.PI * n) / 1e5)]),
+  );
   expect(displayTile(tableOf(round), 0, 0, 0).xy.length / 2).toBeLessThan(700);
 });
 
@@ -125,5 +145,8 @@ test('at the edges of the map: beyond 85° at its rim, 180° where −180° is, 
     geometries: [],
   });
   const rows = [0, 1].map((x) => [0, 1].map((y) => rowsIn(displayTile(table, 1, x, y))));
-  expect(rows).toEqual([[[], [1, 2]], [[0], []]]); // prettier-ignore
+  expect(rows).toEqual([
+    [[], [1, 2]],
+    [[0], []],
+  ]);
 });

@@ -72,13 +72,7 @@ class TileBuilder {
       const [from, to] = [ringVertices[firstRing], ringVertices[firstRing + 1]];
       if (to === from) continue;
       if (kind === POINT) {
-        this.#place(
-          this.#pointRows,
-          this.#pointXy,
-          featureRow,
-          this.#x(xy[2 * from] - turn),
-          this.#y(xy[2 * from + 1]),
-        );
+        this.#place(this.#pointRows, this.#pointXy, featureRow, this.#x(xy[2 * from] - turn), this.#y(xy[2 * from + 1]));
         continue;
       }
       const shell = this.#path(xy, from, to, turn);

@@ -6,11 +6,46 @@ import { toMercator } from './mercator.ts';
 
 const SHAPES: (Geometry | null)[] = [
   { type: 'Point', coordinates: [8, 47] },
-  { type: 'LineString', coordinates: [[8.1, 47], [8.2, 47]] }, // prettier-ignore
-  { type: 'Polygon', coordinates: [[[9, 47], [10, 47], [10, 48], [9, 48], [9, 47]], [[9.4, 47.4], [9.6, 47.4], [9.6, 47.6], [9.4, 47.6], [9.4, 47.4]]] }, // prettier-ignore
+  {
+    type: 'LineString',
+    coordinates: [
+      [8.1, 47],
+      [8.2, 47],
+    ],
+  },
+  {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [9, 47],
+        [10, 47],
+        [10, 48],
+        [9, 48],
+        [9, 47],
+      ],
+      [
+        [9.4, 47.4],
+        [9.6, 47.4],
+        [9.6, 47.6],
+        [9.4, 47.6],
+        [9.4, 47.4],
+      ],
+    ],
+  },
   null,
   { type: 'Point', coordinates: [190, 5] },
-  { type: 'Polygon', coordinates: [[[9, 47], [9.3, 47], [9.3, 48], [9, 48], [9, 47]]] }, // prettier-ignore
+  {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [9, 47],
+        [9.3, 47],
+        [9.3, 48],
+        [9, 48],
+        [9, 47],
+      ],
+    ],
+  },
   { type: 'Point', coordinates: [8, 47] },
 ];
 const builder = new TableBuilder();

@@ -19,13 +19,7 @@ export interface FeatureThere {
  * @param reach how far off a feature may be, in the same
  * @param wanted which rows are looked at; null all
  */
-export function featuresAt(
-  table: FeatureTable,
-  x: number,
-  y: number,
-  reach: number,
-  wanted: Mask | null,
-): FeatureThere[] {
+export function featuresAt(table: FeatureTable, x: number, y: number, reach: number, wanted: Mask | null): FeatureThere[] {
   const found: FeatureThere[] = [];
   const [west, south] = fromMercator(x - reach, y - reach);
   const [east, north] = fromMercator(x + reach, y + reach);
@@ -55,8 +49,7 @@ function distanceTo(chunk: GeometryChunk, row: number, px: number, py: number, t
       for (let v = from + 1; v < to; v++) {
         const [x2, y2] = at(v);
         best = Math.min(best, toSegment(px, py, x1, y1, x2, y2));
-        if (partKinds[part] === POLYGON && y1 > py !== y2 > py && px < x1 + ((py - y1) / (y2 - y1)) * (x2 - x1))
-          inside = !inside;
+        if (partKinds[part] === POLYGON && y1 > py !== y2 > py && px < x1 + ((py - y1) / (y2 - y1)) * (x2 - x1)) inside = !inside;
         [x1, y1] = [x2, y2];
       }
     }

@@ -44,7 +44,7 @@ export function makeTable(
   const crs = recipe.crs ?? table.crs;
   if (recipe.shape.kind === 'none') return { table: { ...table, columns }, rows, report };
   if (recipe.shape.kind === 'as-is') {
-    const made = { ...table, columns: sameCrs(crs, table.crs) ? columns : columns.map(plain), geometry: chunksIn(table, crs), crs }; // prettier-ignore
+    const made = { ...table, columns: sameCrs(crs, table.crs) ? columns : columns.map(plain), geometry: chunksIn(table, crs), crs };
     refuseOutside(made, rows, crs);
     return { table: made, rows, report };
   }
@@ -70,13 +70,7 @@ function inOrder(table: FeatureTable, rows: Uint32Array, order: Recipe['order'])
   return rows.slice().sort(compareRows(column, order.descending));
 }
 
-function columnsOf(
-  table: FeatureTable,
-  rows: Uint32Array,
-  { columns }: Recipe,
-  meanings: Meanings,
-  report: MadeReport,
-): Column[] {
+function columnsOf(table: FeatureTable, rows: Uint32Array, { columns }: Recipe, meanings: Meanings, report: MadeReport): Column[] {
   const taken = new Set<string>();
   return columns.flatMap(({ name, as, codes }) => {
     const column = columnNamed(table, name);
@@ -87,20 +81,14 @@ function columnsOf(
     if (!meaning || codes === 'both') made.push({ ...bare, ...(role ? { role } : {}), name: as });
     if (meaning) made.push(meaningColumn(column, rows, codes === 'both' ? `${as}_meaning` : as, meaning, report));
     for (const one of made) {
-      if (taken.has(one.name)) throw new ReadError(`Two columns would be called ${one.name}`, 'Give one of them another name'); // prettier-ignore
+      if (taken.has(one.name)) throw new ReadError(`Two columns would be called ${one.name}`, 'Give one of them another name');
       taken.add(one.name);
     }
     return made;
   });
 }
 
-function meaningColumn(
-  column: Column,
-  rows: Uint32Array,
-  name: string,
-  meaning: ReadonlyMap<string, string>,
-  report: MadeReport,
-): Column {
+function meaningColumn(column: Column, rows: Uint32Array, name: string, meaning: ReadonlyMap<string, string>, report: MadeReport): Column {
   const builder = new ColumnBuilder({ name });
   let values = 0;
   let last = 0;
@@ -141,7 +129,10 @@ function orOutside<T>(crs: Crs, work: () => T): T {
     return work();
   } catch (error) {
     if (!(error instanceof OutsideCrsError)) throw error;
-    throw new ReadError(`A feature lies where ${crs.label} has no coordinates: ${error.message}`, 'Choose a system that is made for this part of the earth'); // prettier-ignore
+    throw new ReadError(
+      `A feature lies where ${crs.label} has no coordinates: ${error.message}`,
+      'Choose a system that is made for this part of the earth',
+    );
   }
 }
 
@@ -162,7 +153,7 @@ function madeShapes(
   const [out, back] = [toLonLat(table.crs), fromLonLat(crs)];
   const converted = (geometry: Geometry, from: Crs): Geometry => {
     if (sameCrs(from, crs)) return geometry;
-    return convertGeometry(geometry, (x, y) => back(...(from === CRS84 ? ([x, y] as [number, number]) : out(x, y))), Infinity); // prettier-ignore
+    return convertGeometry(geometry, (x, y) => back(...(from === CRS84 ? ([x, y] as [number, number]) : out(x, y))), Infinity);
   };
   const shapeOf = (chunk: GeometryChunk, row: number): Geometry | null => {
     const geometry = chunk.geometryAt(row);

@@ -11,8 +11,28 @@ const LAYER: NoteLayer = {
   tree: { kind: 'group', id: 'root', combine: 'all', children: [] },
   picks: null,
   columns: [
-    { name: 'girth', from: 'girth_cm', type: 'number', unit: 'cm', title: 'Girth', description: 'at 1 m | breast height', blanks: 1180, codeList: null, codes: 'code' }, // prettier-ignore
-    { name: 'species', from: 'species', type: 'text', unit: '', title: null, description: null, blanks: 0, codeList: 'Species', codes: 'meaning' }, // prettier-ignore
+    {
+      name: 'girth',
+      from: 'girth_cm',
+      type: 'number',
+      unit: 'cm',
+      title: 'Girth',
+      description: 'at 1 m | breast height',
+      blanks: 1180,
+      codeList: null,
+      codes: 'code',
+    },
+    {
+      name: 'species',
+      from: 'species',
+      type: 'text',
+      unit: '',
+      title: null,
+      description: null,
+      blanks: 0,
+      codeList: 'Species',
+      codes: 'meaning',
+    },
   ],
   choices: [],
   shape: { kind: 'buffer', metres: 15 },
@@ -35,10 +55,33 @@ const NOTE: ExtractNote = {
   guarded: true,
   zip: false,
   layers: [LAYER],
-  sources: [{ name: 'Trees', file: 'trees.geojson', layer: null, format: 'geojson', sha256: 'f'.repeat(64), takenAt: '2026-11-01T00:00:00.000Z', rows: 24_000, crs: { name: 'OGC:CRS84', label: 'longitude, latitude' }, shapes: 'repaired', notes: ['2 features had no shape'], derived: [{ name: 'planted_day', derivation: { from: 'planted', as: 'date' } as never }], reading: { crs: null, longitude: null, latitude: null, wkt: null } }], // prettier-ignore
+  sources: [
+    {
+      name: 'Trees',
+      file: 'trees.geojson',
+      layer: null,
+      format: 'geojson',
+      sha256: 'f'.repeat(64),
+      takenAt: '2026-11-01T00:00:00.000Z',
+      rows: 24_000,
+      crs: { name: 'OGC:CRS84', label: 'longitude, latitude' },
+      shapes: 'repaired',
+      notes: ['2 features had no shape'],
+      derived: [{ name: 'planted_day', derivation: { from: 'planted', as: 'date' } as never }],
+      reading: { crs: null, longitude: null, latitude: null, wkt: null },
+    },
+  ],
   areas: [{ name: 'Harbour', shape: { type: 'Point', coordinates: [8, 47] } as never, text: 'POINT(8 47)' }],
   sieves: [{ name: 'Dark', source: 'Paths', tree: LAYER.tree, text: null }],
-  codeLists: [{ name: 'Species', entries: [['0101', 'oak'], ['0142', 'plane | sycamore']] }], // prettier-ignore
+  codeLists: [
+    {
+      name: 'Species',
+      entries: [
+        ['0101', 'oak'],
+        ['0142', 'plane | sycamore'],
+      ],
+    },
+  ],
 };
 const changed = (more: Partial<ExtractNote>): ExtractNote => ({ ...NOTE, ...more });
 const other: NoteLayer = { ...LAYER, digest: { ...LAYER.digest, columns: { girth: 'xx', species: 'bb' } } };
@@ -79,16 +122,21 @@ test('layers made again are compared in counts, columns and shapes', () => {
   const now = (more: Partial<NoteLayer['digest']>) => layerDifferences([LAYER], [{ ...LAYER.digest, ...more }]);
   expect(now({})).toEqual([]);
   expect(now({ rows: 920 })).toEqual(['920 features instead of 921']);
-  expect(now({ columns: { girth: 'aa', height: 'dd' } })).toEqual(['the column species is missing', 'the column height is new']); // prettier-ignore
-  expect(now({ columns: { girth: 'xx', species: 'bb' }, shapes: null })).toEqual(['values of girth differ', 'shapes differ']); // prettier-ignore
+  expect(now({ columns: { girth: 'aa', height: 'dd' } })).toEqual(['the column species is missing', 'the column height is new']);
+  expect(now({ columns: { girth: 'xx', species: 'bb' }, shapes: null })).toEqual(['values of girth differ', 'shapes differ']);
   const two = [LAYER, { ...LAYER, name: 'Paths' }];
   expect(layerDifferences(two, [LAYER.digest])).toEqual(['Paths is missing']);
-  expect(layerDifferences(two, [LAYER.digest, { ...LAYER.digest, rows: 3 }])).toEqual(['Paths: 3 features instead of 921']); // prettier-ignore
+  expect(layerDifferences(two, [LAYER.digest, { ...LAYER.digest, rows: 3 }])).toEqual(['Paths: 3 features instead of 921']);
 });
 
 test('what has changed since is told only where what it holds differs', () => {
   const [source] = NOTE.sources;
-  const newer = { sources: [{ ...source, sha256: 'e'.repeat(64) }], areas: [], sieves: [{ ...NOTE.sieves[0], text: 'lit = FALSE' }], codeLists: [{ name: 'Species', entries: [['0101', 'Oak']] as [string, string][] }] }; // prettier-ignore
+  const newer = {
+    sources: [{ ...source, sha256: 'e'.repeat(64) }],
+    areas: [],
+    sieves: [{ ...NOTE.sieves[0], text: 'lit = FALSE' }],
+    codeLists: [{ name: 'Species', entries: [['0101', 'Oak']] as [string, string][] }],
+  };
   expect(noteDifferences(NOTE, changed(newer))).toEqual([]);
   expect(noteDifferences(NOTE, changed({ ...newer, layers: [other] }))).toEqual([
     'values of girth differ',

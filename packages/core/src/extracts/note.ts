@@ -112,21 +112,23 @@ export function shapeChoiceInWords(choice: ShapeChoice): string {
   return SHAPES_IN_WORDS[choice.kind];
 }
 
-const TYPES: Record<ColumnType, string> = { number: 'number', text: 'text', boolean: 'yes/no', date: 'date', datetime: 'date and time' }; // prettier-ignore
+const TYPES: Record<ColumnType, string> = { number: 'number', text: 'text', boolean: 'yes/no', date: 'date', datetime: 'date and time' };
 
 type Block = { heading: string } | { text: string } | { list: string[] } | { table: string[][] } | { code: string };
 
 /** The note as blocks that each way of writing lays out. */
 function blocksOf(note: ExtractNote): Block[] {
   const blocks: Block[] = [
-    { text: `Made on ${day(note.madeAt)} at ${note.madeAt.slice(11, 16)} UTC, as ${note.formatLabel}. It is a copy: it does not follow later changes of its sources. Relative dates count from ${day(note.asOf)}.` }, // prettier-ignore
+    {
+      text: `Made on ${day(note.madeAt)} at ${note.madeAt.slice(11, 16)} UTC, as ${note.formatLabel}. It is a copy: it does not follow later changes of its sources. Relative dates count from ${day(note.asOf)}.`,
+    },
   ];
   for (const layer of note.layers) {
     blocks.push({ heading: note.layers.length > 1 ? layer.name : 'What it holds' });
     blocks.push({ text: `${count(layer.kept)} of ${count(layer.of)} features of ${layer.source}: ${layer.sentence}.` });
     if (layer.conditions.length > 0) blocks.push({ list: layer.conditions });
     if (layer.filter !== null) blocks.push({ text: 'The same in CQL2 (OGC 21-065r2):' }, { code: layer.filter });
-    const order = layer.order ? ` Rows are ordered by ${layer.order.column}${layer.order.descending ? ', falling' : ''}.` : ''; // prettier-ignore
+    const order = layer.order ? ` Rows are ordered by ${layer.order.column}${layer.order.descending ? ', falling' : ''}.` : '';
     const system = layer.shape.kind === 'none' ? '' : ` Coordinates: ${layer.crs.label} (${layer.crs.name}).`;
     blocks.push({ text: `Shapes: ${shapeChoiceInWords(layer.shape)}.${system}${order}` });
     if (layer.remarks.length > 0) blocks.push({ text: 'What was changed on the way:' }, { list: layer.remarks });
@@ -138,7 +140,14 @@ function blocksOf(note: ExtractNote): Block[] {
           TYPES[type],
           unit,
           count(blanks),
-          [title, description, codeList && codes !== 'meaning' ? `codes of the list ${codeList}` : null, codeList && codes === 'meaning' ? `meanings by the list ${codeList}` : null].filter(Boolean).join('; '), // prettier-ignore
+          [
+            title,
+            description,
+            codeList && codes !== 'meaning' ? `codes of the list ${codeList}` : null,
+            codeList && codes === 'meaning' ? `meanings by the list ${codeList}` : null,
+          ]
+            .filter(Boolean)
+            .join('; '),
         ]),
       ],
     });
@@ -149,12 +158,14 @@ function blocksOf(note: ExtractNote): Block[] {
   }
   if (note.sieves.length > 0) {
     blocks.push({ heading: 'Sieves that conditions speak of' });
-    for (const { name, source, text } of note.sieves) blocks.push({ text: `${name}, of ${source}:` }, { code: text ?? 'every feature' }); // prettier-ignore
+    for (const { name, source, text } of note.sieves) blocks.push({ text: `${name}, of ${source}:` }, { code: text ?? 'every feature' });
   }
   blocks.push({ heading: 'Sources' });
   for (const source of note.sources) {
-    blocks.push({ text: `${source.name}: ${count(source.rows)} features of ${source.file}${source.layer ? `, layer ${source.layer}` : ''} (${source.crs.label}), brought in on ${day(source.takenAt)}.${source.shapes === 'repaired' ? ' Invalid shapes were repaired.' : ''}${source.sha256 ? ` SHA-256 of the file: ${source.sha256}.` : ''}` }); // prettier-ignore
-    const derived = source.derived.map(({ name, derivation }) => `${name} is ${derivation.from} read as ${derivation.as}`); // prettier-ignore
+    blocks.push({
+      text: `${source.name}: ${count(source.rows)} features of ${source.file}${source.layer ? `, layer ${source.layer}` : ''} (${source.crs.label}), brought in on ${day(source.takenAt)}.${source.shapes === 'repaired' ? ' Invalid shapes were repaired.' : ''}${source.sha256 ? ` SHA-256 of the file: ${source.sha256}.` : ''}`,
+    });
+    const derived = source.derived.map(({ name, derivation }) => `${name} is ${derivation.from} read as ${derivation.as}`);
     if (source.notes.length + derived.length > 0) blocks.push({ list: [...source.notes, ...derived] });
   }
   for (const { name, entries } of note.codeLists)
@@ -185,11 +196,12 @@ export function noteMarkdown(note: ExtractNote): string {
   return lines.join('\n');
 }
 
-const STYLE = 'body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;color:#22302b;background:#fffdf7;max-width:56rem;margin:2rem auto;padding:0 1.5rem}h1,h2{color:#2c5b4b;line-height:1.2}h2{margin-top:2rem;font-size:1.15rem}table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:.3rem .8rem .3rem 0;border-bottom:1px solid #d9d1c0}pre{background:#ebe5d7;padding:.7rem 1rem;border-radius:6px;white-space:pre-wrap;overflow-wrap:anywhere;font:13px/1.5 "IBM Plex Mono",monospace}'; // prettier-ignore
+const STYLE =
+  'body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;color:#22302b;background:#fffdf7;max-width:56rem;margin:2rem auto;padding:0 1.5rem}h1,h2{color:#2c5b4b;line-height:1.2}h2{margin-top:2rem;font-size:1.15rem}table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:.3rem .8rem .3rem 0;border-bottom:1px solid #d9d1c0}pre{background:#ebe5d7;padding:.7rem 1rem;border-radius:6px;white-space:pre-wrap;overflow-wrap:anywhere;font:13px/1.5 "IBM Plex Mono",monospace}';
 
 /** The note as a page that needs nothing beside itself. */
 export function noteHtml(note: ExtractNote): string {
-  const row = (cells: string[], tag: 'td' | 'th') => `<tr>${cells.map((cell) => `<${tag}>${escaped(cell)}</${tag}>`).join('')}</tr>`; // prettier-ignore
+  const row = (cells: string[], tag: 'td' | 'th') => `<tr>${cells.map((cell) => `<${tag}>${escaped(cell)}</${tag}>`).join('')}</tr>`;
   const body = blocksOf(note).map((block) => {
     if ('heading' in block) return `<h2>${escaped(block.heading)}</h2>`;
     if ('text' in block) return `<p>${escaped(block.text)}</p>`;
@@ -209,8 +221,7 @@ function digestDifferences(before: LayerDigest, now: LayerDigest): string[] {
   for (const name of names) {
     if (!(name in now.columns)) differences.push(`the column ${name} is missing`);
     else if (!(name in before.columns)) differences.push(`the column ${name} is new`);
-    else if (before.rows === now.rows && before.columns[name] !== now.columns[name])
-      differences.push(`values of ${name} differ`);
+    else if (before.rows === now.rows && before.columns[name] !== now.columns[name]) differences.push(`values of ${name} differ`);
   }
   if (before.rows === now.rows && before.shapes !== now.shapes) differences.push('shapes differ');
   return differences;
@@ -229,16 +240,19 @@ export function layerDifferences(before: readonly NoteLayer[], now: readonly Lay
  * known: sources, areas, sieves and code lists that have changed since. Empty when it holds the same.
  */
 export function noteDifferences(before: ExtractNote, now: ExtractNote): string[] {
-  const differences = layerDifferences(before.layers, now.layers.map(({ digest }) => digest)); // prettier-ignore
+  const differences = layerDifferences(
+    before.layers,
+    now.layers.map(({ digest }) => digest),
+  );
   if (differences.length === 0) return [];
   const changed = <T extends { name: string }>(what: string, mine: readonly T[], theirs: readonly T[], key: (one: T) => unknown) =>
     mine.flatMap((one) => {
       const other = theirs.find(({ name }) => name === one.name);
       return other && JSON.stringify(key(one)) === JSON.stringify(key(other)) ? [] : [`${what} ${one.name} has changed since`];
-    }); // prettier-ignore
+    });
   return [
     ...differences,
-    ...changed('the source', before.sources, now.sources, ({ sha256, takenAt, shapes, derived }) => [sha256, takenAt, shapes, derived]), // prettier-ignore
+    ...changed('the source', before.sources, now.sources, ({ sha256, takenAt, shapes, derived }) => [sha256, takenAt, shapes, derived]),
     ...changed('the area', before.areas, now.areas, ({ shape }) => shape),
     ...changed('the sieve', before.sieves, now.sieves, ({ text }) => text),
     ...changed('the code list', before.codeLists, now.codeLists, ({ entries }) => entries),

@@ -113,8 +113,7 @@ export function compareRows(column: Column, descending: boolean): (a: number, b:
   const sign = descending ? -1 : 1;
   return (a, b) => {
     const [x, y] = [sortKeyAt(column, a), sortKeyAt(column, b)];
-    if (Number.isNaN(x) || Number.isNaN(y))
-      return Number.isNaN(x) === Number.isNaN(y) ? a - b : Number.isNaN(x) ? 1 : -1;
+    if (Number.isNaN(x) || Number.isNaN(y)) return Number.isNaN(x) === Number.isNaN(y) ? a - b : Number.isNaN(x) ? 1 : -1;
     return x === y ? a - b : sign * (x < y ? -1 : 1);
   };
 }

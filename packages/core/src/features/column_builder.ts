@@ -177,8 +177,7 @@ export class ColumnBuilder {
     }
     const known = [...this.#codeOf.keys()];
     const codes = this.#textCodes(sizes);
-    const special =
-      this.#asTemporal(known, codes, base) ?? (this.#typedText ? null : this.#asBoolean(known, codes, base));
+    const special = this.#asTemporal(known, codes, base) ?? (this.#typedText ? null : this.#asBoolean(known, codes, base));
     return special ?? this.#finishText(sizes);
   }
 
@@ -201,8 +200,7 @@ export class ColumnBuilder {
     const chunks = codes.map((chunk, g): ColumnChunk => {
       for (let i = 0; i < chunk.length; i++) chunk[i] = newCode[chunk[i]];
       const { validity } = base[g];
-      if (validity)
-        for (let i = 0; i < chunk.length; i++) if (((validity[i >>> 5] >>> (i & 31)) & 1) === 0) chunk[i] = 0;
+      if (validity) for (let i = 0; i < chunk.length; i++) if (((validity[i >>> 5] >>> (i & 31)) & 1) === 0) chunk[i] = 0;
       return { ...base[g], type: 'text', codes: chunk };
     });
     return { ...this.schema, type: 'text', chunks, dictionary: Dictionary.of(order.map((old) => texts[old])) };
@@ -231,9 +229,7 @@ export class ColumnBuilder {
       const exact = dates.every((date) => date.precision === 'day');
       const chunks = codes.map((chunk, g): ColumnChunk => {
         const days = Int32Array.from(chunk, (code) => dates[code]?.day ?? 0);
-        const precision = exact
-          ? null
-          : Uint8Array.from(chunk, (code) => PRECISIONS.indexOf(dates[code]?.precision ?? 'day'));
+        const precision = exact ? null : Uint8Array.from(chunk, (code) => PRECISIONS.indexOf(dates[code]?.precision ?? 'day'));
         return { ...base[g], type: 'date', days, precision, ...rangeOf(days, base[g].validity) };
       });
       return { ...this.schema, type: 'date', chunks, dictionary: null };

@@ -8,8 +8,21 @@ const tableOf = (rows: [Record<string, unknown>, number][]) => {
 };
 
 test('features are matched by a key, whatever their order', () => {
-  const before = tableOf([[{ id: 'a', n: 1, old: 1 }, 1], [{ id: 'b', n: 2, old: 1 }, 2], [{ id: 'c', n: 3, old: 1 }, 3], [{ id: 'd', n: 4, old: 1 }, 4], [{ id: 'x', n: 0, old: 1 }, 0], [{ id: 'x', n: 0, old: 1 }, 0]]); // prettier-ignore
-  const after = tableOf([[{ id: 'c', n: '3', fresh: true }, 3], [{ id: 'a', n: '1', fresh: true }, 1.5], [{ id: 'e', n: 'five', fresh: true }, 5], [{ id: 'b', n: '7', fresh: true }, 2], [{ id: null, n: '9', fresh: true }, 9]]); // prettier-ignore
+  const before = tableOf([
+    [{ id: 'a', n: 1, old: 1 }, 1],
+    [{ id: 'b', n: 2, old: 1 }, 2],
+    [{ id: 'c', n: 3, old: 1 }, 3],
+    [{ id: 'd', n: 4, old: 1 }, 4],
+    [{ id: 'x', n: 0, old: 1 }, 0],
+    [{ id: 'x', n: 0, old: 1 }, 0],
+  ]);
+  const after = tableOf([
+    [{ id: 'c', n: '3', fresh: true }, 3],
+    [{ id: 'a', n: '1', fresh: true }, 1.5],
+    [{ id: 'e', n: 'five', fresh: true }, 5],
+    [{ id: 'b', n: '7', fresh: true }, 2],
+    [{ id: null, n: '9', fresh: true }, 9],
+  ]);
   expect(differenceOf(before, after, 'id')).toEqual({
     added: 1,
     gone: 1,

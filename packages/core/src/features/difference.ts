@@ -33,9 +33,7 @@ export function differenceOf(before: FeatureTable, after: FeatureTable, key: str
     columns: {
       added: after.columns.filter(({ name }) => !columnNamed(before, name)).map(({ name }) => name),
       gone: before.columns.filter(({ name }) => !columnNamed(after, name)).map(({ name }) => name),
-      retyped: shared
-        .filter(([a, b]) => a.type !== b.type)
-        .map(([a, b]) => ({ name: a.name, before: a.type, after: b.type })),
+      retyped: shared.filter(([a, b]) => a.type !== b.type).map(([a, b]) => ({ name: a.name, before: a.type, after: b.type })),
     },
   };
 }
@@ -66,13 +64,7 @@ function matched(before: FeatureTable, after: FeatureTable, key: string) {
   return { added: inOrder(added), gone: inOrder(gone), changed: inOrder(changed), same, shared, unmatched };
 }
 
-function differs(
-  before: FeatureTable,
-  after: FeatureTable,
-  shared: [Column, Column][],
-  row: number,
-  other: number,
-): boolean {
+function differs(before: FeatureTable, after: FeatureTable, shared: [Column, Column][], row: number, other: number): boolean {
   for (const [a, b] of shared) {
     const [x, y] = [valueAt(a, row), valueAt(b, other)];
     // A column that changed its type holds the same where it reads the same.
@@ -105,8 +97,7 @@ function rowsByKey(table: FeatureTable, key: string): { rows: Map<string, number
 
 /** Columns that could be the key: in both tables, and with a different value in nearly every row; best first. */
 export function keyCandidates(before: FeatureTable, after: FeatureTable): string[] {
-  const share = (table: FeatureTable, name: string) =>
-    table.rows === 0 ? 1 : rowsByKey(table, name).rows.size / table.rows;
+  const share = (table: FeatureTable, name: string) => (table.rows === 0 ? 1 : rowsByKey(table, name).rows.size / table.rows);
   return before.columns
     .filter(({ name, type }) => columnNamed(after, name) && type !== 'boolean')
     .map(({ name }) => ({ name, share: Math.min(share(before, name), share(after, name)) }))

@@ -5,16 +5,8 @@ import { parseJson, printJson, wholeNumber } from './exact_json.ts';
 
 test('what a double holds is what JSON.parse gives, whatever it looks like', () => {
   const value = fc.jsonValue();
-  fc.assert(
-    fc.property(value, (one) => expect(parseJson(JSON.stringify(one))).toEqual(JSON.parse(JSON.stringify(one)))),
-  );
-  for (const text of [
-    '0.1234567890123456789',
-    '1234567890123456.5',
-    '12345678901234567890123',
-    '9007199254740992',
-    '1e25',
-  ])
+  fc.assert(fc.property(value, (one) => expect(parseJson(JSON.stringify(one))).toEqual(JSON.parse(JSON.stringify(one)))));
+  for (const text of ['0.1234567890123456789', '1234567890123456.5', '12345678901234567890123', '9007199254740992', '1e25'])
     expect(parseJson(`[${text}]`)).toEqual([Number(text)]);
 });
 
@@ -24,10 +16,7 @@ test('whole numbers of 64 bits keep their digits, in any depth, and texts that l
   fc.assert(
     fc.property(whole, text, (number, around) => {
       const json = `{"a":[${number},{"__proto__":${number}}],${JSON.stringify(around)}:"${number}","d":0.${String(number).replace('-', '')}}`;
-      const { a, d, ...rest } = parseJson(json) as { a: [bigint, Record<string, unknown>]; d: number } & Record<
-        string,
-        unknown
-      >;
+      const { a, d, ...rest } = parseJson(json) as { a: [bigint, Record<string, unknown>]; d: number } & Record<string, unknown>;
       expect(BigInt(a[0])).toBe(number);
       expect(a[1]).toHaveProperty('__proto__', a[0]);
       expect(d).toBe(Number(`0.${String(number).replace('-', '')}`));
@@ -52,7 +41,7 @@ test.each<[string, number | bigint]>([
   ['100000000000000000001', 1e20],
   // A double, but one that would be spelled -9223372036854776000.
   ['-9223372036854775808', -9223372036854775808n],
-])('%s', (digits, value) => expect(wholeNumber(digits)).toBe(value)); // prettier-ignore
+])('%s', (digits, value) => expect(wholeNumber(digits)).toBe(value));
 
 test('text that is no JSON is told as JSON.parse tells it', () => {
   expect(() => parseJson('[9007199254740993, }')).toThrow(/Unexpected token '}'/);

@@ -34,7 +34,9 @@ export function printJson(value: unknown): string {
   if (!holdsBigInt(value)) return text;
   if (Array.isArray(value)) return `[${value.map(printJson).join(',')}]`;
   if (typeof value === 'bigint') return String(value);
-  return `{${Object.entries(value as object).map(([name, inner]) => `${JSON.stringify(name)}:${printJson(inner)}`).join(',')}}`; // prettier-ignore
+  return `{${Object.entries(value as object)
+    .map(([name, inner]) => `${JSON.stringify(name)}:${printJson(inner)}`)
+    .join(',')}}`;
 }
 
 function holdsBigInt(value: unknown): boolean {

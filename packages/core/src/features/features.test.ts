@@ -36,9 +36,7 @@ test('texts are ordered by code point, not by UTF-16 unit', () => {
     }),
   );
   const dictionary = Dictionary.of(['', 'Oak', 'oak', 'œuf']);
-  expect([dictionary.find('oak'), dictionary.find('elm'), dictionary.rank('a'), dictionary.rank('oak', true)]).toEqual([
-    2, -1, 2, 3,
-  ]);
+  expect([dictionary.find('oak'), dictionary.find('elm'), dictionary.rank('a'), dictionary.rank('oak', true)]).toEqual([2, -1, 2, 3]);
 });
 
 test('packed arrays come back as they were, also from an odd place in a buffer', () => {
@@ -46,12 +44,7 @@ test('packed arrays come back as they were, also from an odd place in a buffer',
   const shifted = new Uint8Array(bytes.length + 3);
   shifted.set(bytes, 3);
   for (const input of [bytes, shifted.subarray(3)]) {
-    expect(unpack(input)).toEqual([
-      Uint8Array.of(1, 2, 3),
-      Float64Array.of(1.5, -0),
-      new Uint32Array(0),
-      Int32Array.of(-7),
-    ]);
+    expect(unpack(input)).toEqual([Uint8Array.of(1, 2, 3), Float64Array.of(1.5, -0), new Uint32Array(0), Int32Array.of(-7)]);
   }
 });
 
@@ -130,11 +123,71 @@ const shapes: (Geometry | null)[] = [
   { type: 'Point', coordinates: [1, 2, 3] },
   null,
   { type: 'Point', coordinates: [] },
-  { type: 'LineString', coordinates: [[0, 0], [1, 1]] }, // prettier-ignore
-  { type: 'Polygon', coordinates: [[[0, 0], [4, 0], [4, 4], [0, 0]], [[1, 0.5], [2, 0.5], [2, 1], [1, 0.5]]] }, // prettier-ignore
-  { type: 'MultiPoint', coordinates: [[5, 6], [7, 8]] }, // prettier-ignore
-  { type: 'MultiPolygon', coordinates: [[[[0, 0], [1, 0], [1, 1], [0, 0]]], [[[5, 5], [6, 5], [6, 6], [5, 5]]]] }, // prettier-ignore
-  { type: 'GeometryCollection', geometries: [{ type: 'Point', coordinates: [9, 9] }, { type: 'LineString', coordinates: [[1, 1], [2, 2]] }] }, // prettier-ignore
+  {
+    type: 'LineString',
+    coordinates: [
+      [0, 0],
+      [1, 1],
+    ],
+  },
+  {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [0, 0],
+        [4, 0],
+        [4, 4],
+        [0, 0],
+      ],
+      [
+        [1, 0.5],
+        [2, 0.5],
+        [2, 1],
+        [1, 0.5],
+      ],
+    ],
+  },
+  {
+    type: 'MultiPoint',
+    coordinates: [
+      [5, 6],
+      [7, 8],
+    ],
+  },
+  {
+    type: 'MultiPolygon',
+    coordinates: [
+      [
+        [
+          [0, 0],
+          [1, 0],
+          [1, 1],
+          [0, 0],
+        ],
+      ],
+      [
+        [
+          [5, 5],
+          [6, 5],
+          [6, 6],
+          [5, 5],
+        ],
+      ],
+    ],
+  },
+  {
+    type: 'GeometryCollection',
+    geometries: [
+      { type: 'Point', coordinates: [9, 9] },
+      {
+        type: 'LineString',
+        coordinates: [
+          [1, 1],
+          [2, 2],
+        ],
+      },
+    ],
+  },
 ];
 
 test('geometries come back as they were, also from a subset', () => {
@@ -152,10 +205,7 @@ test('row groups meet without a seam', () => {
   const builder = new TableBuilder();
   const rows = GROUP_ROWS + 100;
   for (let i = 0; i < rows; i++)
-    builder.addFeature(
-      { type: 'Point', coordinates: [i % 180, 0] },
-      i % 3 === 0 ? { t: `x${i % 7}` } : { n: i, t: null },
-    );
+    builder.addFeature({ type: 'Point', coordinates: [i % 180, 0] }, i % 3 === 0 ? { t: `x${i % 7}` } : { n: i, t: null });
   const table = builder.finish();
   expect(table.geometry).toHaveLength(2);
   for (const row of [0, 1, GROUP_ROWS - 1, GROUP_ROWS, GROUP_ROWS + 1, rows - 1]) {

@@ -1,8 +1,28 @@
 import fc from 'fast-check';
-import { and, andNot, assertSound, clearTail, copyRows, count, countAnd, countAndNot, drop, emptyMask, fillRows, fullMask, has, invertRows, maskOf, not, or, put, rowsOf } from './mask.ts'; // prettier-ignore
+import {
+  and,
+  andNot,
+  assertSound,
+  clearTail,
+  copyRows,
+  count,
+  countAnd,
+  countAndNot,
+  drop,
+  emptyMask,
+  fillRows,
+  fullMask,
+  has,
+  invertRows,
+  maskOf,
+  not,
+  or,
+  put,
+  rowsOf,
+} from './mask.ts';
 
 const sizes = fc.constantFrom(0, 1, 31, 32, 33, 63, 64, 65, 100, 243, 1000);
-const rowsWithin = (size: number) => fc.uniqueArray(fc.integer({ min: 0, max: Math.max(0, size - 1) }), { maxLength: size }); // prettier-ignore
+const rowsWithin = (size: number) => fc.uniqueArray(fc.integer({ min: 0, max: Math.max(0, size - 1) }), { maxLength: size });
 
 test('masks are sets, whatever the number of rows', () => {
   fc.assert(

@@ -43,18 +43,13 @@ function takeChunk(column: Column, rows: Uint32Array): ColumnChunk {
   });
   clearTail(validity, rows.length);
   const base = { rows: rows.length, nulls, validity: nulls === 0 ? null : validity };
-  const gather = <T extends { [index: number]: number; length: number }>(
-    out: T,
-    read: (chunk: ColumnChunk, r: number) => number,
-  ): T => {
+  const gather = <T extends { [index: number]: number; length: number }>(out: T, read: (chunk: ColumnChunk, r: number) => number): T => {
     rows.forEach((row, i) => (out[i] = read(...at(row))));
     return out;
   };
   switch (column.type) {
     case 'number': {
-      const values = gather(new Float64Array(rows.length), (chunk, r) =>
-        chunk.type === 'number' ? chunk.values[r] : 0,
-      );
+      const values = gather(new Float64Array(rows.length), (chunk, r) => (chunk.type === 'number' ? chunk.values[r] : 0));
       return { ...base, type: 'number', values, ...rangeOf(values, base.validity) };
     }
     case 'text':
@@ -73,9 +68,7 @@ function takeChunk(column: Column, rows: Uint32Array): ColumnChunk {
     }
     case 'date': {
       const days = gather(new Int32Array(rows.length), (chunk, r) => (chunk.type === 'date' ? chunk.days[r] : 0));
-      const precision = gather(new Uint8Array(rows.length), (chunk, r) =>
-        chunk.type === 'date' ? (chunk.precision?.[r] ?? 0) : 0,
-      );
+      const precision = gather(new Uint8Array(rows.length), (chunk, r) => (chunk.type === 'date' ? (chunk.precision?.[r] ?? 0) : 0));
       return {
         ...base,
         type: 'date',
@@ -85,12 +78,8 @@ function takeChunk(column: Column, rows: Uint32Array): ColumnChunk {
       };
     }
     case 'datetime': {
-      const millis = gather(new Float64Array(rows.length), (chunk, r) =>
-        chunk.type === 'datetime' ? chunk.millis[r] : 0,
-      );
-      const offsets = gather(new Int16Array(rows.length), (chunk, r) =>
-        chunk.type === 'datetime' ? chunk.offsets[r] : 0,
-      );
+      const millis = gather(new Float64Array(rows.length), (chunk, r) => (chunk.type === 'datetime' ? chunk.millis[r] : 0));
+      const offsets = gather(new Int16Array(rows.length), (chunk, r) => (chunk.type === 'datetime' ? chunk.offsets[r] : 0));
       return { ...base, type: 'datetime', millis, offsets, ...rangeOf(millis, base.validity) };
     }
   }

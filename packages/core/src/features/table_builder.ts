@@ -33,8 +33,7 @@ export class TableBuilder {
     const row = this.#rows++;
     this.#addGeometry((builder) => builder.add(geometry));
     if (id !== undefined) (this.#ids ??= new ColumnBuilder({ name: 'id', role: 'id' })).addTyped(row, id);
-    for (const name in properties)
-      if (Object.hasOwn(properties, name)) this.column(name).addTyped(row, properties[name]);
+    for (const name in properties) if (Object.hasOwn(properties, name)) this.column(name).addTyped(row, properties[name]);
   }
 
   /** @param cells one a column of `columns`, in order; @param plain the same with decimal points */

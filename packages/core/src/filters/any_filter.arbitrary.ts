@@ -4,8 +4,7 @@ import { OPERATORS } from '../operators/registry.ts';
 import { call, property, type Expr } from './ast.ts';
 
 /** A text as the printer spells it: what quotes cannot carry, by its code points. */
-const spelled = (text: string): Expr =>
-  /\\('|$)/.test(text) ? call('CODEPOINTS', ...[...text].map((c) => c.codePointAt(0)!)) : text;
+const spelled = (text: string): Expr => (/\\('|$)/.test(text) ? call('CODEPOINTS', ...[...text].map((c) => c.codePointAt(0)!)) : text);
 
 const name = fc.oneof(
   fc.constantFrom('a', 'girth_cm', 'Größe', 'and', 'order by', 'x"y', '__proto__'),
@@ -13,23 +12,14 @@ const name = fc.oneof(
 );
 const number = fc.oneof(fc.integer({ min: -1e6, max: 1e6 }), fc.double({ noNaN: true, noDefaultInfinity: true }));
 const text = fc.oneof(fc.string({ maxLength: 12 }), fc.constantFrom("O'Hara", 'back\\', "\\'", '', '100\\%'));
-const position = fc.tuple(
-  fc.double({ min: -180, max: 180, noNaN: true }),
-  fc.double({ min: -90, max: 90, noNaN: true }),
-);
+const position = fc.tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -90, max: 90, noNaN: true }));
 const ring = fc.array(position, { minLength: 3, maxLength: 5 }).map((points) => [...points, points[0]]);
 const geometry = fc.oneof(
   position.map((coordinates) => ({ type: 'Point' as const, coordinates })),
-  fc
-    .array(position, { minLength: 1, maxLength: 3 })
-    .map((coordinates) => ({ type: 'MultiPoint' as const, coordinates })),
-  fc
-    .array(position, { minLength: 2, maxLength: 4 })
-    .map((coordinates) => ({ type: 'LineString' as const, coordinates })),
+  fc.array(position, { minLength: 1, maxLength: 3 }).map((coordinates) => ({ type: 'MultiPoint' as const, coordinates })),
+  fc.array(position, { minLength: 2, maxLength: 4 }).map((coordinates) => ({ type: 'LineString' as const, coordinates })),
   ring.map((shell) => ({ type: 'Polygon' as const, coordinates: [shell] })),
-  fc
-    .tuple(ring, ring)
-    .map((shells) => ({ type: 'MultiPolygon' as const, coordinates: shells.map((shell) => [shell]) })),
+  fc.tuple(ring, ring).map((shells) => ({ type: 'MultiPolygon' as const, coordinates: shells.map((shell) => [shell]) })),
 );
 const day = fc.constantFrom('1969-07-16', '2000-02-29', '2026-11-25');
 const instant = fc.constantFrom('1969-07-16T05:32:00Z', '2024-05-31T12:30:00.25Z');
@@ -37,9 +27,7 @@ const time = fc.oneof(
   name.map(property),
   day.map((date) => ({ date })),
   instant.map((timestamp) => ({ timestamp })),
-  fc
-    .tuple(fc.oneof(day, fc.constant('..')), fc.oneof(day, instant, fc.constant('..')))
-    .map((interval): Expr => ({ interval })),
+  fc.tuple(fc.oneof(day, fc.constant('..')), fc.oneof(day, instant, fc.constant('..'))).map((interval): Expr => ({ interval })),
   fc.tuple(name, name).map(([from, to]): Expr => ({ interval: [property(from), property(to)] })),
 );
 const namesOf = (fits: (operator: Operator) => boolean) => OPERATORS.filter(fits).map(({ name }) => name);

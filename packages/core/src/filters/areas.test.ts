@@ -10,7 +10,18 @@ import { parseFilter } from './parser.ts';
 import { printFilter } from './printer.ts';
 import { emptyTree, mapConditions, treeOfExpr } from './tree.ts';
 
-const square = { type: 'Polygon' as const, coordinates: [[[0, 0], [2, 0], [2, 2], [0, 2], [0, 0]]] }; // prettier-ignore
+const square = {
+  type: 'Polygon' as const,
+  coordinates: [
+    [
+      [0, 0],
+      [2, 0],
+      [2, 2],
+      [0, 2],
+      [0, 0],
+    ],
+  ],
+};
 const point = { type: 'Point' as const, coordinates: [1, 1] };
 const shapes: AreaShapes = new Map<string, AreaShape>([
   ['Square', square],
@@ -70,11 +81,11 @@ test('a filter about an area keeps what the same filter about its shape keeps, a
         const verdict = sifter.verdict(read(text));
         return [count(verdict.yes), count(unknownOf(verdict))];
       };
-      expect(kept("S_INTERSECTS(geometry, AREA('Square'))")).toEqual(kept(`S_INTERSECTS(geometry, ${printFilter(square)})`)); // prettier-ignore
+      expect(kept("S_INTERSECTS(geometry, AREA('Square'))")).toEqual(kept(`S_INTERSECTS(geometry, ${printFilter(square)})`));
       const [inside, blank] = kept("S_INTERSECTS(geometry, AREA('Round'))");
       expect([blank, kept("S_DISJOINT(geometry, AREA('Round'))")]).toEqual([1, [places.length - inside, 1]]);
       sifter.areas = new Map([['Round', buffer(point, km, 'km')]]);
-      expect(kept("S_INTERSECTS(geometry, AREA('Round'))")).toEqual(kept(`S_DWITHIN(geometry, POINT(1 1), ${km}, 'km')`)); // prettier-ignore
+      expect(kept("S_INTERSECTS(geometry, AREA('Round'))")).toEqual(kept(`S_DWITHIN(geometry, POINT(1 1), ${km}, 'km')`));
     }),
     { numRuns: 60 },
   );
@@ -85,7 +96,7 @@ test('a feature outside a circle is told by how much', () => {
   builder.addFeature({ type: 'Point', coordinates: [1, 2] }, null);
   const sifter = new Sifter(builder.finish(), 0);
   sifter.areas = shapes;
-  const tree = treeOfExpr({ op: 's_intersects', args: [{ property: 'geometry' }, areaRef('Round')] }, emptyTree(), () => 'c'); // prettier-ignore
+  const tree = treeOfExpr({ op: 's_intersects', args: [{ property: 'geometry' }, areaRef('Round')] }, emptyTree(), () => 'c');
   const [reason] = explainFeature(sifter, tree, 0);
   // One degree of the meridian from 1° to 2° N on WGS 84: 110,576 m (GeographicLib).
   expect([reason.outcome, Math.round(reason.margin! / 10)]).toEqual(['fail', Math.round((50_000 - 110_576) / 10)]);

@@ -27,11 +27,11 @@ export interface Several {
 export type Place = OnePlace | Several;
 export type AreaShapes = ReadonlyMap<string, AreaShape>;
 
-export const isAreaRef = (expr: Expr): expr is Call & AreaRef => isCall(expr, 'AREA') && typeof expr.args[0] === 'string'; // prettier-ignore
+export const isAreaRef = (expr: Expr): expr is Call & AreaRef => isCall(expr, 'AREA') && typeof expr.args[0] === 'string';
 export const isBuffer = (expr: Expr): expr is Call & Buffer => isCall(expr, 'BUFFER') && isGeometry(expr.args[0]);
 export const isSeveral = (expr: Expr): expr is Call & Several => isCall(expr, 'ANY_OF', 'ALL_OF');
 export const areaRef = (name: string): AreaRef => ({ op: 'AREA', args: [name] });
-export const buffer = (geometry: Geometry, distance: number, unit: string): Buffer => ({ op: 'BUFFER', args: [geometry, distance, unit] }); // prettier-ignore
+export const buffer = (geometry: Geometry, distance: number, unit: string): Buffer => ({ op: 'BUFFER', args: [geometry, distance, unit] });
 
 /** Reach of a buffer in metres. */
 export function reachOf({ args: [, distance, unit = 'm'] }: Buffer): number {

@@ -5,17 +5,7 @@ import type { Geometry } from 'geojson';
  * encoding is the tree itself.
  */
 export type Expr =
-  | number
-  | string
-  | boolean
-  | PropertyRef
-  | Call
-  | DateLiteral
-  | TimestampLiteral
-  | IntervalLiteral
-  | BoxLiteral
-  | Geometry
-  | Expr[];
+  number | string | boolean | PropertyRef | Call | DateLiteral | TimestampLiteral | IntervalLiteral | BoxLiteral | Geometry | Expr[];
 
 export interface PropertyRef {
   property: string;

@@ -5,17 +5,7 @@ import { checkBox } from '../operators/shape_operands.ts';
 import { periodOfText } from '../time/period.ts';
 import type { AreaShapes } from './areas.ts';
 import type { LayerNames } from './layers.ts';
-import {
-  GEOMETRY_NAME,
-  isBox,
-  isDate,
-  isGeometry,
-  isInterval,
-  isProperty,
-  isTimestamp,
-  type Call,
-  type Expr,
-} from './ast.ts';
+import { GEOMETRY_NAME, isBox, isDate, isGeometry, isInterval, isProperty, isTimestamp, type Call, type Expr } from './ast.ts';
 import { exchanged } from './exchange.ts';
 import { FilterError, type Span } from './filter_error.ts';
 import { nearestName } from './nearest_name.ts';

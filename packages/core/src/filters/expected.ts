@@ -56,8 +56,7 @@ function wordStart(text: string): number {
 function after(known: Token[]): Expected {
   const last = known.at(-1);
   if (!last) return { kind: 'term' };
-  const word = (token: Token | undefined) =>
-    token?.kind === 'name' ? token.value.toUpperCase() : (token?.value ?? '');
+  const word = (token: Token | undefined) => (token?.kind === 'name' ? token.value.toUpperCase() : (token?.value ?? ''));
   const at = (back: number) => known.at(-1 - back);
   const columnBefore = (back: number) => {
     const token = word(at(back)) === 'NOT' ? at(back + 1) : at(back);

@@ -11,12 +11,7 @@ export class FilterError extends Error {
   /** What would be right in the place of the span, where that is clear. */
   readonly replacement: string | null;
 
-  constructor(
-    message: string,
-    span: Span | null = null,
-    hint: string | null = null,
-    replacement: string | null = null,
-  ) {
+  constructor(message: string, span: Span | null = null, hint: string | null = null, replacement: string | null = null) {
     super(message);
     this.name = 'FilterError';
     this.span = span;

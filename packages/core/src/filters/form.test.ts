@@ -14,8 +14,24 @@ const columns: ColumnSchema[] = [
 ];
 const whole = fc.integer({ min: -1000, max: 1000 });
 const place = fc.constantFrom<Place>(
-  { type: 'Polygon', coordinates: [[[0, 0], [1, 0], [1, 1], [0, 0]]] }, // prettier-ignore
-  { type: 'LineString', coordinates: [[0, 0], [1, 1]] }, // prettier-ignore
+  {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [0, 0],
+        [1, 0],
+        [1, 1],
+        [0, 0],
+      ],
+    ],
+  },
+  {
+    type: 'LineString',
+    coordinates: [
+      [0, 0],
+      [1, 1],
+    ],
+  },
   { type: 'MultiPoint', coordinates: [[2, 3]] },
   areaRef('Harbour'),
   layerRef('SOURCE', 'Paths'),

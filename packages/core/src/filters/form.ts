@@ -79,7 +79,7 @@ export type SpaceForm = Extract<Form, { kind: 'area' | 'centre' | 'share' | 'nea
 const SPACE_KINDS: readonly FormKind[] = ['area', 'centre', 'share', 'nearest', 'near', 'radius'];
 export const isSpaceForm = (form: Form): form is SpaceForm => SPACE_KINDS.includes(form.kind);
 /** What a condition in space is about. */
-export const placeOf = (form: SpaceForm): Place => (form.kind === 'radius' ? { type: 'Point', coordinates: form.centre } : form.geometry); // prettier-ignore
+export const placeOf = (form: SpaceForm): Place => (form.kind === 'radius' ? { type: 'Point', coordinates: form.centre } : form.geometry);
 
 const DAY_OPS: Record<DayTest, Comparison> = { before: '<', after: '>', on: '=', from: '>=', until: '<=' };
 
@@ -100,9 +100,7 @@ function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
   const other: Form = { kind: 'other', expr, blanks: false };
   const typeOf = (name: string) => columns.find((column) => column.name === name)?.type;
   if (isProperty(expr))
-    return typeOf(expr.property) === 'boolean'
-      ? { kind: 'yesno', column: expr.property, value: true, blanks: false }
-      : other;
+    return typeOf(expr.property) === 'boolean' ? { kind: 'yesno', column: expr.property, value: true, blanks: false } : other;
   if (!isCall(expr)) return other;
   if (expr.op === 'COULD_BE') {
     const inner = formOfTest(expr.args[0], columns);
@@ -113,8 +111,7 @@ function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
   if (!isCall(test)) return other;
   if (isCall(test, 'KEPT_BY') && isLayerRef(test.args[0]))
     return { kind: 'sieve', name: test.args[0].args[0], outside: negated, blanks: false };
-  const form =
-    areaForm(test, negated) ?? calendarForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
+  const form = areaForm(test, negated) ?? calendarForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
   return form ?? other;
 }
 
@@ -130,9 +127,9 @@ function spanForm(expr: Expr): Form | null {
   if (!relation || !isInterval(own) || !isInterval(period)) return null;
   const [start, end] = own.interval;
   const ends = period.interval.map((at) => (at === '..' ? null : at));
-  if (!isProperty(start) || !isProperty(end) || ends.some((at) => at !== null && (typeof at !== 'string' || at.length !== 10))) return null; // prettier-ignore
+  if (!isProperty(start) || !isProperty(end) || ends.some((at) => at !== null && (typeof at !== 'string' || at.length !== 10))) return null;
   const [from, to] = ends as (string | null)[];
-  const form: Form = { kind: 'span', start: start.property, end: end.property, relation, from, to, open: test !== expr, blanks: false }; // prettier-ignore
+  const form: Form = { kind: 'span', start: start.property, end: end.property, relation, from, to, open: test !== expr, blanks: false };
   return sameExpr(testOfForm(form), expr) ? form : null;
 }
 
@@ -142,8 +139,7 @@ function calendarForm({ op, args: [subject, value] }: Call, negated: boolean): F
   const part = calendarPart(subject.op);
   const [column] = subject.args;
   const values = op === 'in' ? value : [value];
-  if (!part || !isProperty(column) || !Array.isArray(values) || !values.every((one) => typeof one === 'number'))
-    return null;
+  if (!part || !isProperty(column) || !Array.isArray(values) || !values.every((one) => typeof one === 'number')) return null;
   const none = negated !== (op === '<>');
   return { kind: 'calendar', column: column.property, part, values, none, blanks: false };
 }
@@ -165,7 +161,7 @@ function areaForm(test: Call, negated: boolean): Form | null {
   switch (relation.kind) {
     case 'distance': {
       const unit = lengthUnit((test.args[3] as string | undefined) ?? 'm')!;
-      const reach = { distance: test.args[2] as number, unit, plane: test.args[4] === 'plane', outside: negated, blanks: false }; // prettier-ignore
+      const reach = { distance: test.args[2] as number, unit, plane: test.args[4] === 'plane', outside: negated, blanks: false };
       return 'type' in geometry && geometry.type === 'Point'
         ? { ...reach, kind: 'radius', centre: geometry.coordinates }
         : { ...reach, kind: 'near', geometry };
@@ -235,16 +231,12 @@ function columnForm(test: Call, negated: boolean, typeOf: (name: string) => Colu
   }
   if (op === 'between') {
     const [low, high] = [args[1], args[2]];
-    if (typeof low === 'number' && typeof high === 'number')
-      return { ...base, kind: 'between', low, high, outside: negated };
-    return isDate(low) && isDate(high)
-      ? { ...base, kind: 'days', from: low.date, to: high.date, outside: negated }
-      : null;
+    if (typeof low === 'number' && typeof high === 'number') return { ...base, kind: 'between', low, high, outside: negated };
+    return isDate(low) && isDate(high) ? { ...base, kind: 'days', from: low.date, to: high.date, outside: negated } : null;
   }
   if (op === 't_intersects') return periodForm(base, args[1], negated);
   if (negated) return null;
-  if (type === 'boolean' && op === '=' && typeof args[1] === 'boolean')
-    return { ...base, kind: 'yesno', value: args[1] };
+  if (type === 'boolean' && op === '=' && typeof args[1] === 'boolean') return { ...base, kind: 'yesno', value: args[1] };
   if ((type === 'number' && typeof args[1] === 'number') || (type === 'text' && typeof args[1] === 'string')) {
     return COMPARES.has(op) ? { ...base, kind: 'compare', op: op as Comparison, value: args[1] } : null;
   }
@@ -324,24 +316,13 @@ function testOfForm(form: Form): Expr {
       return negatedIf(form.not, form.empty ? call('or', call('=', property(form.column), ''), isNull) : isNull);
     }
     case 'day': {
-      const day =
-        'date' in form.day
-          ? form.day
-          : form.day.shift === 0
-            ? call('AS_OF')
-            : call('AS_OF', form.day.shift, form.day.unit);
+      const day = 'date' in form.day ? form.day : form.day.shift === 0 ? call('AS_OF') : call('AS_OF', form.day.shift, form.day.unit);
       return call(DAY_OPS[form.test], property(form.column), day);
     }
     case 'days':
-      return negatedIf(
-        form.outside,
-        call('t_intersects', property(form.column), { interval: [form.from ?? '..', form.to ?? '..'] }),
-      );
+      return negatedIf(form.outside, call('t_intersects', property(form.column), { interval: [form.from ?? '..', form.to ?? '..'] }));
     case 'recent':
-      return negatedIf(
-        form.outside,
-        call('t_intersects', property(form.column), call(form.side.toUpperCase(), form.amount, form.unit)),
-      );
+      return negatedIf(form.outside, call('t_intersects', property(form.column), call(form.side.toUpperCase(), form.amount, form.unit)));
     case 'span': {
       const period = { interval: [form.from ?? '..', form.to ?? '..'] as [Expr, Expr] };
       const test = (end: Expr) => call(`t_${form.relation}`, { interval: [property(form.start), end] }, period);
@@ -351,8 +332,7 @@ function testOfForm(form: Form): Expr {
     case 'calendar':
       return negatedIf(form.none, call('in', call(form.part.toUpperCase(), property(form.column)), form.values));
     case 'area':
-      if (form.outside && form.relation === 's_intersects')
-        return call('s_disjoint', property(GEOMETRY_NAME), form.geometry as Expr);
+      if (form.outside && form.relation === 's_intersects') return call('s_disjoint', property(GEOMETRY_NAME), form.geometry as Expr);
       return negatedIf(form.outside, call(form.relation, property(GEOMETRY_NAME), form.geometry as Expr));
     case 'centre': {
       const centre = call('CENTROID', property(GEOMETRY_NAME));

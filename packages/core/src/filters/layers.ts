@@ -4,7 +4,7 @@ import { exchanged } from './exchange.ts';
 /** Every feature of a source, or every feature that another sieve keeps at the moment: `SOURCE('Paths')`, `SIEVE('Lit paths')`. */
 export type LayerRef = { op: 'SOURCE'; args: [string] } | { op: 'SIEVE'; args: [string] };
 
-export const isLayerRef = (expr: Expr): expr is Call & LayerRef => isCall(expr, 'SOURCE', 'SIEVE') && typeof expr.args[0] === 'string'; // prettier-ignore
+export const isLayerRef = (expr: Expr): expr is Call & LayerRef => isCall(expr, 'SOURCE', 'SIEVE') && typeof expr.args[0] === 'string';
 export const layerRef = (op: LayerRef['op'], name: string): LayerRef => ({ op, args: [name] });
 
 /** Names of the sources and sieves that a filter can speak of. */
@@ -29,5 +29,5 @@ export function layersNamedIn(expr: Expr): LayerRef[] {
 
 /** The same expression about a source or sieve that has a new name. */
 export function renamedLayer(expr: Expr, { op, args: [from] }: LayerRef, to: string): Expr {
-  return exchanged(expr, (node) => (isLayerRef(node) && node.op === op && node.args[0] === from ? layerRef(op, to) : null)); // prettier-ignore
+  return exchanged(expr, (node) => (isLayerRef(node) && node.op === op && node.args[0] === from ? layerRef(op, to) : null));
 }

@@ -107,12 +107,7 @@ function unexpectedCharacter(text: string, at: number): FilterError {
   const span = { from: at, to: at + character.length };
   if (character === '!') {
     const whole = { from: at, to: at + (text[at + 1] === '=' ? 2 : 1) };
-    return new FilterError(
-      '“!” is not an operator here',
-      whole,
-      'Not equal is written <>',
-      text[at + 1] === '=' ? '<>' : null,
-    );
+    return new FilterError('“!” is not an operator here', whole, 'Not equal is written <>', text[at + 1] === '=' ? '<>' : null);
   }
   if (/[‘’“”„«»]/.test(character))
     return new FilterError(`${character} is a typographic quote`, span, "Texts stand in straight single quotes: 'oak'");

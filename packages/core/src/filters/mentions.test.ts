@@ -29,5 +29,5 @@ test('a name fits no longer when a value it mentions has gone', () => {
   const mentioned = valuesMentioned('Oaks over 250', tree('girth_cm > 250'), wording);
   expect(staleMentions(mentioned, tree('girth_cm > 250 AND species IS NULL'), wording)).toEqual([]);
   expect(staleMentions(mentioned, tree('girth_cm > 300'), wording)).toEqual(['250']);
-  expect(staleMentions(valuesMentioned('Storm season 2026', tree('girth_cm > 250'), wording), tree('girth_cm > 3'), wording)).toEqual([]); // prettier-ignore
+  expect(staleMentions(valuesMentioned('Storm season 2026', tree('girth_cm > 250'), wording), tree('girth_cm > 3'), wording)).toEqual([]);
 });

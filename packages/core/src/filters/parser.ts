@@ -70,8 +70,7 @@ class Parser {
   }
 
   parse(): Parsed {
-    if (this.#peek.kind === 'end')
-      throw new FilterError('The filter is empty', this.#peek, 'Write a condition, for example: height > 12');
+    if (this.#peek.kind === 'end') throw new FilterError('The filter is empty', this.#peek, 'Write a condition, for example: height > 12');
     const expr = this.#or();
     const rest = this.#peek;
     if (rest.kind !== 'end') throw this.#unexpected(rest, 'AND, OR or the end of the filter');
@@ -121,10 +120,7 @@ class Parser {
 
   #unexpected(token: Token, expected: string): FilterError {
     const found = token.kind === 'end' ? 'the text ends' : `found “${this.#text.slice(token.from, token.to)}”`;
-    const hint =
-      /^(=|==)$/.test(token.value) && this.#tokens[this.#at - 1]?.value === '='
-        ? 'Equality is written with a single ='
-        : null;
+    const hint = /^(=|==)$/.test(token.value) && this.#tokens[this.#at - 1]?.value === '=' ? 'Equality is written with a single =' : null;
     return new FilterError(`Expected ${expected}, but ${found}`, token, hint);
   }
 
@@ -143,8 +139,7 @@ class Parser {
   }
 
   #or(): Expr {
-    if (++this.#depth > MAX_DEPTH)
-      throw new FilterError(`The filter is nested more than ${MAX_DEPTH} levels deep`, this.#peek);
+    if (++this.#depth > MAX_DEPTH) throw new FilterError(`The filter is nested more than ${MAX_DEPTH} levels deep`, this.#peek);
     const loose = new Set<Expr>();
     const expr = this.#chain('OR', 'or', () => {
       const operand = this.#chain('AND', 'and', () => this.#not());
@@ -174,8 +169,7 @@ class Parser {
     const from = this.#peek.from;
     let negations = 0;
     while (this.#takeWord('NOT')) {
-      if (++negations > MAX_DEPTH)
-        throw new FilterError(`The filter is nested more than ${MAX_DEPTH} levels deep`, this.#peek);
+      if (++negations > MAX_DEPTH) throw new FilterError(`The filter is nested more than ${MAX_DEPTH} levels deep`, this.#peek);
     }
     let expr = this.#predicate();
     for (; negations > 0; negations--) expr = this.#call(from, 'not', [expr], [this.#lastSpan]);
@@ -194,8 +188,7 @@ class Parser {
     }
     if (this.#takeWord('IS')) {
       const negated = this.#takeWord('NOT');
-      if (!this.#takeWord('NULL'))
-        throw this.#unexpected(this.#peek, negated ? 'NULL after IS NOT' : 'NULL or NOT NULL after IS');
+      if (!this.#takeWord('NULL')) throw this.#unexpected(this.#peek, negated ? 'NULL after IS NOT' : 'NULL or NOT NULL after IS');
       return this.#negate(negated, this.#call(from, 'isNull', [left], [leftSpan]), from);
     }
     const negated = this.#isWord('NOT');
@@ -435,8 +428,7 @@ class Parser {
   #geometry(): Geometry {
     const word = this.#next();
     const type = GEOMETRY_WORDS[word.value.toUpperCase()];
-    if (this.#isWord('M') || this.#isWord('ZM'))
-      throw new FilterError('Geometries with M values are not part of CQL2', this.#peek);
+    if (this.#isWord('M') || this.#isWord('ZM')) throw new FilterError('Geometries with M values are not part of CQL2', this.#peek);
     this.#takeWord('Z');
     if (this.#isWord('EMPTY')) throw new FilterError('An empty geometry cannot be used in a filter', this.#peek);
     switch (type) {
@@ -449,9 +441,7 @@ class Parser {
       case 'MultiPoint':
         return {
           type,
-          coordinates: this.#list(() =>
-            this.#isSymbol('(') ? this.#bracketed(() => this.#position()) : this.#position(),
-          ),
+          coordinates: this.#list(() => (this.#isSymbol('(') ? this.#bracketed(() => this.#position()) : this.#position())),
         };
       case 'MultiLineString':
         return { type, coordinates: this.#list(() => this.#line(2)) };
@@ -463,10 +453,8 @@ class Parser {
   }
 
   #member(): Geometry {
-    if (!(this.#peek.value.toUpperCase() in GEOMETRY_WORDS))
-      throw this.#unexpected(this.#peek, 'a geometry such as POINT(…)');
-    if (++this.#depth > MAX_DEPTH)
-      throw new FilterError(`The filter is nested more than ${MAX_DEPTH} levels deep`, this.#peek);
+    if (!(this.#peek.value.toUpperCase() in GEOMETRY_WORDS)) throw this.#unexpected(this.#peek, 'a geometry such as POINT(…)');
+    if (++this.#depth > MAX_DEPTH) throw new FilterError(`The filter is nested more than ${MAX_DEPTH} levels deep`, this.#peek);
     const geometry = this.#geometry();
     this.#depth--;
     return geometry;
@@ -490,8 +478,7 @@ class Parser {
   #line(least: number): Position[] {
     const from = this.#peek.from;
     const line = this.#list(() => this.#position());
-    if (line.length < least)
-      throw new FilterError(`A line needs at least ${least} positions`, { from, to: this.#tokens[this.#at - 1].to });
+    if (line.length < least) throw new FilterError(`A line needs at least ${least} positions`, { from, to: this.#tokens[this.#at - 1].to });
     return line;
   }
 
@@ -500,8 +487,7 @@ class Parser {
     const ring = this.#list(() => this.#position());
     const span = { from, to: this.#tokens[this.#at - 1].to };
     const [first, last] = [ring[0], ring[ring.length - 1]];
-    if (ring.length < 4)
-      throw new FilterError('A ring needs at least four positions, the last equal to the first', span);
+    if (ring.length < 4) throw new FilterError('A ring needs at least four positions, the last equal to the first', span);
     if (first[0] !== last[0] || first[1] !== last[1]) {
       throw new FilterError('This ring is not closed', span, `End it where it starts: ${first[0]} ${first[1]}`);
     }
@@ -524,4 +510,5 @@ class Parser {
   }
 }
 
-const isArithmetic = (expr: Expr) => isCall(expr) && operatorNamed(expr.op)?.syntax.kind === 'infix' && operatorNamed(expr.op)?.result === 'number'; // prettier-ignore
+const isArithmetic = (expr: Expr) =>
+  isCall(expr) && operatorNamed(expr.op)?.syntax.kind === 'infix' && operatorNamed(expr.op)?.result === 'number';

@@ -91,9 +91,7 @@ export function shapeInWords(geometry: Place): string {
     case 'Polygon':
       return 'the drawn area';
     case 'MultiPolygon':
-      return geometry.coordinates.length === 1
-        ? 'the drawn area'
-        : `the drawn area of ${geometry.coordinates.length} parts`;
+      return geometry.coordinates.length === 1 ? 'the drawn area' : `the drawn area of ${geometry.coordinates.length} parts`;
     case 'GeometryCollection':
       return `${geometry.geometries.length} drawn shapes`;
   }

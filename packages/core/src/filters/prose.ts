@@ -2,17 +2,7 @@ import type { Telling } from '../operators/operator.ts';
 import { operatorNamed } from '../operators/registry.ts';
 import { isAreaRef, isBuffer, isSeveral } from './areas.ts';
 import { isLayerRef } from './layers.ts';
-import {
-  isBox,
-  isCall,
-  isDate,
-  isGeometry,
-  isInterval,
-  isProperty,
-  isTimestamp,
-  GEOMETRY_NAME,
-  type Expr,
-} from './ast.ts';
+import { isBox, isCall, isDate, isGeometry, isInterval, isProperty, isTimestamp, GEOMETRY_NAME, type Expr } from './ast.ts';
 import { columnInWords, dayInWords, numberInWords, quoted, shapeInWords, type Wording } from './phrases.ts';
 
 /** Any expression of the language in plain English, for conditions that fit no shorter wording. */
@@ -45,7 +35,7 @@ function phrase(expr: Expr, wording: Wording, tell: Telling): string {
   }
   if (isDate(expr)) return dayInWords(expr.date);
   if (isTimestamp(expr)) return expr.timestamp.replace('T', ' ');
-  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isLayerRef(expr) || isSeveral(expr)) return shapeInWords(expr); // prettier-ignore
+  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isLayerRef(expr) || isSeveral(expr)) return shapeInWords(expr);
   if (isBox(expr)) return 'the box';
   if (isInterval(expr)) return interval(expr.interval, say);
   const operator = operatorNamed(expr.op);
@@ -53,7 +43,8 @@ function phrase(expr: Expr, wording: Wording, tell: Telling): string {
 }
 
 function interval([start, end]: [Expr, Expr], say: Telling['say']): string {
-  const at = (part: Expr) => (typeof part === 'string' && part.length === 10 ? dayInWords(part) : typeof part === 'string' ? part.replace('T', ' ') : say(part)); // prettier-ignore
+  const at = (part: Expr) =>
+    typeof part === 'string' && part.length === 10 ? dayInWords(part) : typeof part === 'string' ? part.replace('T', ' ') : say(part);
   if (start === '..') return end === '..' ? 'any time' : `the time up to ${at(end)}`;
   return end === '..' ? `the time from ${at(start)} on` : `the time from ${at(start)} to ${at(end)}`;
 }

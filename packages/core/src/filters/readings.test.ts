@@ -13,11 +13,7 @@ const both = (text: string) =>
 test.each([
   ['a = 1 OR b = 2 AND c = 3', 'a = 1 OR (b = 2 AND c = 3)', '(a = 1 OR b = 2) AND c = 3'],
   ['a = 1 AND b = 2 OR c = 3', '(a = 1 AND b = 2) OR c = 3', 'a = 1 AND (b = 2 OR c = 3)'],
-  [
-    'a = 1 AND b = 2 OR c = 3 AND d = 4',
-    '(a = 1 AND b = 2) OR (c = 3 AND d = 4)',
-    'a = 1 AND (b = 2 OR c = 3) AND d = 4',
-  ],
+  ['a = 1 AND b = 2 OR c = 3 AND d = 4', '(a = 1 AND b = 2) OR (c = 3 AND d = 4)', 'a = 1 AND (b = 2 OR c = 3) AND d = 4'],
   [
     'a = 1 OR b = 2 AND c = 3 AND d = 4 OR e = 5',
     'a = 1 OR (b = 2 AND c = 3 AND d = 4) OR e = 5',
@@ -31,12 +27,10 @@ test('a mix inside brackets is found in its place', () => {
   ]);
 });
 
-test.each([
-  'a = 1 OR (b = 2 AND c = 3)',
-  '(a = 1 OR b = 2) AND c = 3',
-  'a = 1 AND b = 2',
-  'NOT (a = 1 AND b = 2) OR c = 3',
-])('%s has one reading', (text) => expect(both(text)).toEqual([]));
+test.each(['a = 1 OR (b = 2 AND c = 3)', '(a = 1 OR b = 2) AND c = 3', 'a = 1 AND b = 2', 'NOT (a = 1 AND b = 2) OR c = 3'])(
+  '%s has one reading',
+  (text) => expect(both(text)).toEqual([]),
+);
 
 test('what is printed has one reading', () => {
   const text = printFilter(parseFilter('a = 1 AND b = 2 OR c = 3 AND NOT d = 4').expr);

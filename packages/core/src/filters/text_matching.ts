@@ -4,7 +4,10 @@
  * keeps sigma free of its final form. The dotless i has capital I for its upper case and yet folds to itself.
  */
 export function foldCase(text: string): string {
-  return text.split(DOTLESS_I).map((part) => lowerEach(lowerEach(part).toUpperCase())).join(DOTLESS_I); // prettier-ignore
+  return text
+    .split(DOTLESS_I)
+    .map((part) => lowerEach(lowerEach(part).toUpperCase()))
+    .join(DOTLESS_I);
 }
 
 const DOTLESS_I = '\u0131';
@@ -48,8 +51,7 @@ export function likeMatcher(pattern: string): (text: string) => boolean {
     if (item === ANY) pieces.push([]);
     else pieces[pieces.length - 1].push(item);
   }
-  if (!items.includes(ONE) && pieces.every((piece) => piece.length <= SHORT))
-    return plainMatcher(pieces.map((piece) => piece.join('')));
+  if (!items.includes(ONE) && pieces.every((piece) => piece.length <= SHORT)) return plainMatcher(pieces.map((piece) => piece.join('')));
   return pieceMatcher(pieces);
 }
 

@@ -76,8 +76,7 @@ export function conditionSpans(parsed: Parsed): Span[] {
   const spans: Span[] = [];
   const visit = (expr: Expr, span: Span) => {
     const parts = isCall(expr) ? (parsed.argSpans.get(expr) ?? []) : [];
-    if (isCall(expr, 'and') || (isCall(expr, 'or') && !withoutBlanks(expr)))
-      expr.args.forEach((arg, i) => visit(arg, parts[i] ?? span));
+    if (isCall(expr, 'and') || (isCall(expr, 'or') && !withoutBlanks(expr))) expr.args.forEach((arg, i) => visit(arg, parts[i] ?? span));
     else if (isCall(expr, 'not') && !isTest(expr.args[0])) visit(expr.args[0], parts[0] ?? span);
     else spans.push(span);
   };
@@ -88,9 +87,7 @@ export function conditionSpans(parsed: Parsed): Span[] {
 /** The conditions at work, in the order in which the expression of the tree has them. */
 export function activeConditions(root: Group): Condition[] {
   if (root.off) return [];
-  return root.children.flatMap((child) =>
-    child.off ? [] : child.kind === 'group' ? activeConditions(child) : [child],
-  );
+  return root.children.flatMap((child) => (child.off ? [] : child.kind === 'group' ? activeConditions(child) : [child]));
 }
 
 function rootOf(node: TreeNode): Group {

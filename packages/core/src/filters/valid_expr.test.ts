@@ -26,10 +26,7 @@ test.each([
   ['{"op":"=","args":[{"property":1},2]}', '$.args[0].property'],
   ['{"op":"t_after","args":[{"property":"a"},{"date":"5.5.2020"}]}', '$.args[1].date: write it as in "2024-05-31"'],
   ['{"op":"t_after","args":[{"property":"a"},{"interval":["2020-01-01","soon"]}]}', '$.args[1].interval[1]'],
-  [
-    '{"op":"s_within","args":[{"property":"g"},{"type":"Polygon","coordinates":[[[0,0],[1,1],[0,1]]]}]}',
-    '$.args[1]: a ring is not closed',
-  ],
+  ['{"op":"s_within","args":[{"property":"g"},{"type":"Polygon","coordinates":[[[0,0],[1,1],[0,1]]]}]}', '$.args[1]: a ring is not closed'],
   ['{"op":"s_within","args":[{"property":"g"},{"bbox":[1,2,3]}]}', '$.args[1].bbox'],
   ['null', '$: null is not an expression'],
 ])('%s is refused with its place', (text, message) => {

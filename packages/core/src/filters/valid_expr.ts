@@ -42,11 +42,14 @@ function problemIn(value: unknown, path: string, depth: number): string | null {
     return arityProblem(node.op, node.args, path) ?? each(node.args, '.args');
   }
   if ('property' in node) return typeof node.property === 'string' ? null : `${path}.property: the name is a text`;
-  if ('date' in node) return typeof node.date === 'string' && parseDate(node.date)?.precision === 'day' ? null : `${path}.date: write it as in "2024-05-31"`; // prettier-ignore
-  if ('timestamp' in node) return typeof node.timestamp === 'string' && parseInstant(node.timestamp) ? null : `${path}.timestamp: write it as in "2024-05-31T12:30:00Z"`; // prettier-ignore
+  if ('date' in node)
+    return typeof node.date === 'string' && parseDate(node.date)?.precision === 'day' ? null : `${path}.date: write it as in "2024-05-31"`;
+  if ('timestamp' in node)
+    return typeof node.timestamp === 'string' && parseInstant(node.timestamp)
+      ? null
+      : `${path}.timestamp: write it as in "2024-05-31T12:30:00Z"`;
   if ('interval' in node) {
-    if (!Array.isArray(node.interval) || node.interval.length !== 2)
-      return `${path}.interval: an interval has two ends`;
+    if (!Array.isArray(node.interval) || node.interval.length !== 2) return `${path}.interval: an interval has two ends`;
     return each(node.interval, '.interval') ?? intervalProblem(node.interval, path);
   }
   if ('bbox' in node && !('type' in node)) {
@@ -68,9 +71,7 @@ function arityProblem(name: string, args: unknown[], path: string): string | nul
 }
 
 function intervalProblem(ends: unknown[], path: string): string | null {
-  const bad = ends.findIndex(
-    (end) => typeof end === 'string' && end !== '..' && parseDate(end)?.precision !== 'day' && !parseInstant(end),
-  );
+  const bad = ends.findIndex((end) => typeof end === 'string' && end !== '..' && parseDate(end)?.precision !== 'day' && !parseInstant(end));
   return bad < 0 ? null : `${path}.interval[${bad}]: an end is a date, a date-time or ".."`;
 }
 
@@ -86,14 +87,13 @@ function geometryProblem(node: Record<string, unknown>, path: string): string | 
 }
 
 function isEmpty(geometry: Geometry): boolean {
-  if (geometry.type === 'GeometryCollection')
-    return geometry.geometries.length === 0 || geometry.geometries.some(isEmpty);
+  if (geometry.type === 'GeometryCollection') return geometry.geometries.length === 0 || geometry.geometries.some(isEmpty);
   return geometry.coordinates.length === 0;
 }
 
 function openRing(geometry: Geometry): boolean {
   if (geometry.type === 'GeometryCollection') return geometry.geometries.some(openRing);
-  const polygons = geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.type === 'MultiPolygon' ? geometry.coordinates : []; // prettier-ignore
+  const polygons = geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.type === 'MultiPolygon' ? geometry.coordinates : [];
   return polygons.flat().some((ring) => {
     const last = ring[ring.length - 1];
     return ring.length < 4 || ring[0][0] !== last[0] || ring[0][1] !== last[1];

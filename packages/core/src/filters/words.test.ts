@@ -29,11 +29,7 @@ test.each([
   ["species = '' OR species IS NULL", 'Species is blank', null],
   ['lit', 'Lit is yes', null],
   ["last_inspected < AS_OF(-5, 'years')", 'Last inspected before 24 Nov 2021', '5 years before the as-of date'],
-  [
-    "T_INTERSECTS(last_inspected, LAST(30, 'days'))",
-    'Last inspected in the last 30 days',
-    '26 Oct 2026 to 24 Nov 2026',
-  ],
+  ["T_INTERSECTS(last_inspected, LAST(30, 'days'))", 'Last inspected in the last 30 days', '26 Oct 2026 to 24 Nov 2026'],
   ["T_INTERSECTS(last_inspected, INTERVAL('2020-01-01', '..'))", 'Last inspected on or after 1 Jan 2020', null],
   ['S_DWITHIN(geometry, POINT(-12.1 46.6), 500)', 'Within 500 m of 46.6000° N 12.1000° W', 'measured on the ellipsoid'],
   ['girth_cm * 2 > 5', 'Girth × 2 is above 5', null],
@@ -50,16 +46,8 @@ test.each([
     'a blank felled is still open',
   ],
   ["S_INTERSECTS(geometry, SOURCE('Paths'))", 'Meeting any of Paths', null],
-  [
-    "NOT S_DWITHIN(geometry, SIEVE('Lit paths'), 20, 'm')",
-    'Beyond 20 m of any of the sieve Lit paths',
-    'measured on the ellipsoid',
-  ],
-  [
-    "S_DWITHIN(geometry, AREA('Harbour'), 20, 'm', 'plane')",
-    'Within 20 m of the area Harbour',
-    'measured in the plane of the coordinates',
-  ],
+  ["NOT S_DWITHIN(geometry, SIEVE('Lit paths'), 20, 'm')", 'Beyond 20 m of any of the sieve Lit paths', 'measured on the ellipsoid'],
+  ["S_DWITHIN(geometry, AREA('Harbour'), 20, 'm', 'plane')", 'Within 20 m of the area Harbour', 'measured in the plane of the coordinates'],
   ["S_INTERSECTS(CENTROID(geometry), AREA('Harbour'))", 'Centre in the area Harbour', null],
   ["S_SHARE_IN(geometry, AREA('Harbour'), 50)", 'With at least 50 % of it in the area Harbour', null],
   [
@@ -74,10 +62,8 @@ test.each([
 ])('%s', (text, sentence, note) => expect(say(text)).toEqual([sentence, note]));
 
 test('a whole tree is one phrase', () => {
-  const tree = treeOfExpr(
-    parseFilter("girth_cm >= 250 AND lit AND (species = 'a' OR species = 'b')").expr,
-    emptyTree(),
-    () => Math.random().toString(),
+  const tree = treeOfExpr(parseFilter("girth_cm >= 250 AND lit AND (species = 'a' OR species = 'b')").expr, emptyTree(), () =>
+    Math.random().toString(),
   );
   expect(treeInWords(tree, wording)).toBe('girth 250 cm or more, lit is yes and (species is a or species is b)');
   expect(treeInWords(emptyTree(), wording)).toBe('');

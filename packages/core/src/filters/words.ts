@@ -1,8 +1,8 @@
 import { formatDay, parseDate, shiftDay } from '../time/calendar.ts';
 import type { Comparison, Expr } from './ast.ts';
 import type { CalendarPart } from '../time/calendar_part.ts';
-import { columnInWords, dayInWords, numberInWords, quoted, shapeInWords, unitInName, type Wording } from './phrases.ts'; // prettier-ignore
-import { formOfExpr, isSpaceForm, placeOf, type DayOperand, type DayTest, type Form, type SpanRelation } from './form.ts'; // prettier-ignore
+import { columnInWords, dayInWords, numberInWords, quoted, shapeInWords, unitInName, type Wording } from './phrases.ts';
+import { formOfExpr, isSpaceForm, placeOf, type DayOperand, type DayTest, type Form, type SpanRelation } from './form.ts';
 import { AREA_RELATIONS } from '../operators/registry.ts';
 import { exprInProse } from './prose.ts';
 import { type Group, type TreeNode } from './tree.ts';
@@ -70,26 +70,17 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
         starts: form.not ? 'does not start with' : 'starts with',
         ends: form.not ? 'does not end with' : 'ends with',
       }[form.test];
-      return say(
-        label(form.column),
-        `${verb} ${quoted(form.text)}`,
-        form.anyCase ? 'capitals and small letters alike' : null,
-      );
+      return say(label(form.column), `${verb} ${quoted(form.text)}`, form.anyCase ? 'capitals and small letters alike' : null);
     }
     case 'yesno':
       return say(label(form.column), form.value ? 'is yes' : 'is no');
     case 'blank':
       return say(label(form.column), form.not ? 'is not blank' : 'is blank');
     case 'day':
-      return say(
-        label(form.column),
-        `${DAY_WORDS[form.test]} ${dayInWords(dayOf(form.day, wording.asOf))}`,
-        shiftInWords(form.day),
-      );
+      return say(label(form.column), `${DAY_WORDS[form.test]} ${dayInWords(dayOf(form.day, wording.asOf))}`, shiftInWords(form.day));
     case 'days': {
       const not = form.outside ? 'not ' : '';
-      if (form.from && form.to)
-        return say(label(form.column), `${not}from ${dayInWords(form.from)} to ${dayInWords(form.to)}`);
+      if (form.from && form.to) return say(label(form.column), `${not}from ${dayInWords(form.from)} to ${dayInWords(form.to)}`);
       if (form.from) return say(label(form.column), `${not}on or after ${dayInWords(form.from)}`);
       return say(label(form.column), form.to ? `${not}on or before ${dayInWords(form.to)}` : `${not}at any time`);
     }
@@ -108,7 +99,7 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
     }
     case 'span': {
       const [from, to] = [form.from, form.to].map((day) => day && dayInWords(day));
-      const period = from && to ? `${from} to ${to}` : from ? `the time from ${from} on` : to ? `the time up to ${to}` : 'any time'; // prettier-ignore
+      const period = from && to ? `${from} to ${to}` : from ? `the time from ${from} on` : to ? `the time up to ${to}` : 'any time';
       const end = inSentence(label(form.end));
       const note = form.open ? `a blank ${end} is still open` : null;
       return say(`${label(form.start)} – ${end}`, `${SPAN_WORDS[form.relation]} ${period}`, note);
@@ -157,7 +148,20 @@ export const SPAN_WORDS: Record<SpanRelation, string> = {
   disjoint: 'lies apart from',
 };
 
-export const MONTH_NAMES = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December']; // prettier-ignore
+export const MONTH_NAMES = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
 export const WEEKDAY_NAMES = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
 function partsInWords(part: CalendarPart, values: number[]): string {
@@ -178,16 +182,14 @@ function partsInWords(part: CalendarPart, values: number[]): string {
 
 const capitalised = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 /** A sentence goes on with it: the first letter small unless what follows shows that it is a short form (ID, GPS). */
-const inSentence = (text: string) =>
-  /^[^\p{L}]|^.\p{Lu}/u.test(text) ? text : text.charAt(0).toLowerCase() + text.slice(1);
+const inSentence = (text: string) => (/^[^\p{L}]|^.\p{Lu}/u.test(text) ? text : text.charAt(0).toLowerCase() + text.slice(1));
 
 const areaWords = ({ relation }: Form & { kind: 'area' }) => AREA_RELATIONS.find(({ name }) => name === relation)!;
 
 function relationInWords(form: Form & { kind: 'area' }, { points }: Wording): string {
   const { relation, geometry } = form;
   const layer = 'op' in geometry && (geometry.op === 'SOURCE' || geometry.op === 'SIEVE');
-  if (relation !== 's_intersects' || layer || ('type' in geometry && !/Polygon$/.test(geometry.type)))
-    return areaWords(form).words;
+  if (relation !== 's_intersects' || layer || ('type' in geometry && !/Polygon$/.test(geometry.type))) return areaWords(form).words;
   return points ? 'In' : 'Reaching into';
 }
 
@@ -284,7 +286,11 @@ export function sentenceOf(name: string, tree: Group, wording: Wording): Piece[]
     lead = needed;
     return [pieces];
   });
-  if (parts.length === 0) return [{ text: 'All ', strong: false }, { text: inSentence(name), strong: true }]; // prettier-ignore
+  if (parts.length === 0)
+    return [
+      { text: 'All ', strong: false },
+      { text: inSentence(name), strong: true },
+    ];
   return [{ text: `${name} `, strong: false }, ...join(parts, 'all', parts.length > 2)];
 }
 

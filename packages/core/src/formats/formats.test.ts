@@ -12,8 +12,7 @@ const host: Host = {
   openDatabase: () => Promise.reject(new Error('not here')),
   crsOf: () => Promise.resolve(null),
 };
-const bytesOf = (content: string | Uint8Array) =>
-  typeof content === 'string' ? new TextEncoder().encode(content) : content;
+const bytesOf = (content: string | Uint8Array) => (typeof content === 'string' ? new TextEncoder().encode(content) : content);
 const inPieces = (input: Input, content: Uint8Array, size: number): Input => ({
   ...input,
   async *stream() {
@@ -52,8 +51,7 @@ const features = (table: FeatureTable) =>
     values: table.columns.map((c) => [c.name, valueAt(c, row)]),
   }));
 
-const FEATURE =
-  '{"type":"Feature","geometry":{"type":"Point","coordinates":[8.5,47.4]},"properties":{"name":"Zürich \\"}{[","n":1}}';
+const FEATURE = '{"type":"Feature","geometry":{"type":"Point","coordinates":[8.5,47.4]},"properties":{"name":"Zürich \\"}{[","n":1}}';
 
 describe('GeoJSON', () => {
   // The example of RFC 7946, section 1.5.
@@ -120,10 +118,7 @@ describe('GeoJSON', () => {
     ['hello', 'begins with “h”'],
     ['[1,2]', 'begins with “[”'],
     ['{"type":"FeatureCollection","features":[', 'ends before'],
-    [
-      `{"type":"FeatureCollection","features":[${FEATURE},\n${FEATURE.slice(0, 60)}`,
-      'in the middle of feature 2, which begins on line 2',
-    ],
+    [`{"type":"FeatureCollection","features":[${FEATURE},\n${FEATURE.slice(0, 60)}`, 'in the middle of feature 2, which begins on line 2'],
     [`{"type":"FeatureCollection","features":[${FEATURE}\n${FEATURE}]}`, 'comma is missing'],
     [`{"type":"FeatureCollection","features":[${FEATURE},]}`, 'comma too many'],
     ['{"type":"FeatureCollection","features":[1]}', 'not an object'],
@@ -140,15 +135,9 @@ describe('GeoJSON', () => {
       'Feature 2 (line 1): 47.4, 95.2',
     ],
     ['{"type":"Feature","properties":{},"geometry":{"type":"Circle","coordinates":[1,2]}}', 'not a geometry type'],
-    [
-      '{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[1,2]}}',
-      'where coordinates should be',
-    ],
+    ['{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[1,2]}}', 'where coordinates should be'],
     ['{"type":"Feature","properties":[],"geometry":null}', '“properties” is not an object'],
-    [
-      '{"type":"FeatureCollection","crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::32629"}},"features":[]}',
-      'EPSG:32629',
-    ],
+    ['{"type":"FeatureCollection","crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::32629"}},"features":[]}', 'EPSG:32629'],
   ])('%s is refused', async (text, message) => {
     await expect(read('geojson', text)).rejects.toThrow(ReadError);
     await expect(read('geojson', text)).rejects.toThrow(message);
@@ -161,23 +150,7 @@ describe('GeoJSON', () => {
   });
 
   test('any bytes are read or refused with a ReadError', async () => {
-    const piece = fc.constantFrom(
-      '{',
-      '}',
-      '[',
-      ']',
-      ',',
-      ':',
-      '"',
-      '\\',
-      '"features"',
-      '"type"',
-      '"Feature"',
-      'null',
-      '1',
-      FEATURE,
-      '\n',
-    );
+    const piece = fc.constantFrom('{', '}', '[', ']', ',', ':', '"', '\\', '"features"', '"type"', '"Feature"', 'null', '1', FEATURE, '\n');
     await fc.assert(
       fc.asyncProperty(fc.array(piece, { maxLength: 20 }), async (parts) => {
         await read('geojson', parts.join(''), {}, 5).catch((error: unknown) => expect(error).toBeInstanceOf(ReadError));
@@ -257,9 +230,7 @@ describe('CSV', () => {
         const { table } = await read('geojsonseq', lines.join('\n'));
         const back = (await read('csv', write('csv', table))).table;
         expect(features(back).map((f) => f.geometry)).toEqual(features(table).map((f) => f.geometry));
-        expect(records.map((_, row) => valueAt(back.columns[1], row))).toEqual(
-          records.map(({ n }) => (Object.is(n, -0) ? 0 : n)),
-        );
+        expect(records.map((_, row) => valueAt(back.columns[1], row))).toEqual(records.map(({ n }) => (Object.is(n, -0) ? 0 : n)));
       }),
       { numRuns: 100 },
     );
@@ -303,9 +274,7 @@ describe('tables as offices write them', () => {
       ['Höhe', 'number', 408.5],
     ]);
     expect(notes.join(' ')).toMatch(/windows-1252.*decimal comma.*does not say which coordinate system/);
-    await expect(read('csv', 'easting,northing\n2683000,1247000\n')).rejects.toThrow(
-      'does not say which coordinate system',
-    );
+    await expect(read('csv', 'easting,northing\n2683000,1247000\n')).rejects.toThrow('does not say which coordinate system');
   });
 
   test('well-known text in a column, with and without a system', async () => {
@@ -313,11 +282,7 @@ describe('tables as offices write them', () => {
       'csv',
       'id\twkt\n1\tPOINT (8.5 47.4)\n2\tPOLYGON((0 0, 1 0, 1 1))\n3\t\n4\tPOINT EMPTY\n5\thello\n',
     );
-    expect([0, 2, 3].map((row) => geometryAt(table, row))).toEqual([
-      { type: 'Point', coordinates: [8.5, 47.4] },
-      null,
-      null,
-    ]);
+    expect([0, 2, 3].map((row) => geometryAt(table, row))).toEqual([{ type: 'Point', coordinates: [8.5, 47.4] }, null, null]);
     expect(remarks.map(({ kind, where }) => [kind, where])).toEqual([
       ['refused', 'Row 3'],
       ['refused', 'Row 4'],

@@ -38,16 +38,15 @@ export async function layersIn(input: Input, host: Host): Promise<FoundLayer[]> 
       if (!(error instanceof ReadError)) throw error;
       // Pictures and read-me files travel with data; only when nothing else is there do they matter. What is data by its name
       // is not passed over.
-      if (!lower.endsWith('.txt') && formatOfEnding(lower)) throw new ReadError(`${input.name}: ${error.message}`, 'Take the file out of the archive to read the others'); // prettier-ignore
+      if (!lower.endsWith('.txt') && formatOfEnding(lower))
+        throw new ReadError(`${input.name}: ${error.message}`, 'Take the file out of the archive to read the others');
       problem = error;
     }
   }
   if (found.length === 0) throw problem ?? new ReadError(`${input.name} holds no file that can be read`);
   const names = found.map(({ name }) => name);
   return found.map((layer, i) =>
-    names.indexOf(layer.name) === i
-      ? layer
-      : { ...layer, name: `${layer.input.name.replace(/\.[^.]*$/, '')} ${layer.name}` },
+    names.indexOf(layer.name) === i ? layer : { ...layer, name: `${layer.input.name.replace(/\.[^.]*$/, '')} ${layer.name}` },
   );
 }
 
@@ -80,7 +79,9 @@ export function chosenLayer(layers: FoundLayer[], name: string | undefined, file
   const found = layers.find((layer) => layer.name === name);
   if (found) return found;
   throw new ReadError(
-    layers.length === 1 ? `${file} has one layer, ${layers[0].name}; there is no layer ${name} in it` : `${file} has no layer ${name}; its layers are ${listed}`, // prettier-ignore
+    layers.length === 1
+      ? `${file} has one layer, ${layers[0].name}; there is no layer ${name} in it`
+      : `${file} has no layer ${name}; its layers are ${listed}`,
   );
 }
 
@@ -98,16 +99,9 @@ export function readAsFound(layer: FoundLayer, options: ReadOptions): Promise<Re
  * Reads a layer with its coordinate system settled.
  * @param given the person's word on the coordinate system, over what the file says
  */
-export async function readLayer(
-  layer: FoundLayer,
-  options: ReadOptions,
-  host: Host,
-  given: Crs | null = null,
-): Promise<LayerRead> {
+export async function readLayer(layer: FoundLayer, options: ReadOptions, host: Host, given: Crs | null = null): Promise<LayerRead> {
   const { crs: clue, ...result } = await readAsFound(layer, options);
-  const { crs, note } = given
-    ? { crs: given, note: given.accuracy }
-    : await settleCrs(clue, result.implausible, layer.input.name, host);
+  const { crs, note } = given ? { crs: given, note: given.accuracy } : await settleCrs(clue, result.implausible, layer.input.name, host);
   return {
     ...result,
     notes: note === null ? result.notes : [...result.notes, note],
@@ -124,7 +118,7 @@ async function damageSaid<T>(input: Input, format: Format, work: () => Promise<T
     const { message } = error as Error;
     // What a parser meets where it counts on something else to stand tells a person nothing.
     const tooLarge = /allocation failed|Invalid string length/i.test(message);
-    const stumbled = error instanceof TypeError || (error instanceof RangeError && !tooLarge) || /undefined|NaN/.test(message); // prettier-ignore
+    const stumbled = error instanceof TypeError || (error instanceof RangeError && !tooLarge) || /undefined|NaN/.test(message);
     throw new ReadError(
       `${input.name} cannot be read as ${format.label}: ${stumbled ? 'what it holds does not follow the format' : message}`,
       'It may be damaged or not have been copied whole',
@@ -143,8 +137,7 @@ async function settleCrs(
     return { crs: CRS84, note: null };
   }
   if (clue.kind === 'unknown') {
-    if (implausible !== undefined)
-      throw new ReadError(`${file} does not say which coordinate system it is in. ${implausible}`);
+    if (implausible !== undefined) throw new ReadError(`${file} does not say which coordinate system it is in. ${implausible}`);
     return {
       crs: CRS84,
       note: 'The file does not say which coordinate system it is in; its coordinates were taken as longitude and latitude (WGS 84).',

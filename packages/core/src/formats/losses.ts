@@ -11,7 +11,7 @@ export interface Loss {
 }
 
 /** A number with what it counts, as in “1 text is” and “2 texts are”. */
-export const counted = (count: number, one: string, many: string) => `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`; // prettier-ignore
+export const counted = (count: number, one: string, many: string) => `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`;
 export const changed = (text: string): Loss => ({ text, lost: false });
 export const lost = (text: string): Loss => ({ text, lost: true });
 
@@ -33,7 +33,7 @@ export function textsThat(column: Column, rows: Uint32Array, test: (text: string
 /** Empty texts, for a format in which they are the same as missing values. */
 export function emptyTextLosses({ table, rows }: WrittenLayer): Loss[] {
   const count = table.columns.reduce((sum, column) => sum + textsThat(column, rows, (text) => text === ''), 0);
-  return count > 0 ? [changed(counted(count, 'empty text becomes a missing value', 'empty texts become missing values'))] : []; // prettier-ignore
+  return count > 0 ? [changed(counted(count, 'empty text becomes a missing value', 'empty texts become missing values'))] : [];
 }
 
 /** Times of which the offset from UTC is not kept, and such as have none and are taken for UTC. */
@@ -48,21 +48,27 @@ export function offsetLosses({ table, rows }: WrittenLayer, plainTimes: 'kept' |
       else if (chunk.offsets[i] !== 0) moved++;
     }
     return [
-      ...(moved > 0 ? [changed(`${counted(moved, 'time', 'times')} of ${column.name} ${moved === 1 ? 'is' : 'are'} written in UTC, without the offset`)] : []), // prettier-ignore
-      ...(plain > 0 && plainTimes === 'utc' ? [changed(`${counted(plain, 'time', 'times')} of ${column.name} without an offset ${plain === 1 ? 'is' : 'are'} taken for UTC`)] : []), // prettier-ignore
+      ...(moved > 0
+        ? [changed(`${counted(moved, 'time', 'times')} of ${column.name} ${moved === 1 ? 'is' : 'are'} written in UTC, without the offset`)]
+        : []),
+      ...(plain > 0 && plainTimes === 'utc'
+        ? [changed(`${counted(plain, 'time', 'times')} of ${column.name} without an offset ${plain === 1 ? 'is' : 'are'} taken for UTC`)]
+        : []),
     ];
   });
 }
 
 /** Dates known to the month or year only, for a format that knows days: their column is one of texts. */
 export function vagueDateLosses({ table, rows }: WrittenLayer): Loss[] {
-  const names = table.columns.filter((column) => column.type === 'date' && fileTypeOf(column, rows) === 'text').map(({ name }) => name); // prettier-ignore
-  return names.length > 0 ? [changed(`Dates of ${names.join(', ')} are written as texts: some are known to the month or year only`)] : []; // prettier-ignore
+  const names = table.columns.filter((column) => column.type === 'date' && fileTypeOf(column, rows) === 'text').map(({ name }) => name);
+  return names.length > 0 ? [changed(`Dates of ${names.join(', ')} are written as texts: some are known to the month or year only`)] : [];
 }
 
 /** Dates, for a format that has none and takes the midnight that begins them. */
 export function midnightLosses({ table, rows }: WrittenLayer): Loss[] {
-  const names = table.columns.filter((column) => fileTypeOf(column, rows) === 'date' && rows.some((row) => valueAt(column, row) !== null)).map(({ name }) => name); // prettier-ignore
+  const names = table.columns
+    .filter((column) => fileTypeOf(column, rows) === 'date' && rows.some((row) => valueAt(column, row) !== null))
+    .map(({ name }) => name);
   return names.length > 0 ? [changed(`Dates of ${names.join(', ')} are written as the midnights that begin them`)] : [];
 }
 
@@ -87,7 +93,13 @@ function rangesOf(table: FeatureTable, row: number): { z: Float64Array; vertexRa
 /** Shapes as well-known text, which has heights everywhere or nowhere in a shape. */
 export function heightLossesOfText({ table, rows }: WrittenLayer): Loss[] {
   const count = partlyWithHeights(table, rows);
-  return count > 0 ? [lost(`${counted(count, 'shape has a height at some corners only, and is', 'shapes have heights at some corners only, and are')} written without`)] : []; // prettier-ignore
+  return count > 0
+    ? [
+        lost(
+          `${counted(count, 'shape has a height at some corners only, and is', 'shapes have heights at some corners only, and are')} written without`,
+        ),
+      ]
+    : [];
 }
 
 /** Lines and polygons that share corners share one height there. */
@@ -95,5 +107,7 @@ export function sharedHeightLosses(layer: WrittenLayer): Loss[] {
   const { table, rows, shapes } = layer;
   const types = typesIn(table, rows);
   const shared = ['LineString', 'MultiLineString', 'Polygon', 'MultiPolygon', 'GeometryCollection'] as const;
-  return shapes && shared.some((type) => types.has(type)) && hasHeights(table, rows) ? [lost('Where shapes share corners, one height is kept for all of them')] : []; // prettier-ignore
+  return shapes && shared.some((type) => types.has(type)) && hasHeights(table, rows)
+    ? [lost('Where shapes share corners, one height is kept for all of them')]
+    : [];
 }

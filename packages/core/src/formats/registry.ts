@@ -13,7 +13,20 @@ import { shapefile } from './shapefile/shapefile.ts';
 import { topojson } from './topojson/topojson.ts';
 import { workbook } from './workbook/workbook.ts';
 
-export const FORMATS: readonly Format[] = [geojson, geojsonSeq, csv, geopackage, shapefile, flatgeobuf, geoparquet, kml, kmz, gpx, topojson, workbook]; // prettier-ignore
+export const FORMATS: readonly Format[] = [
+  geojson,
+  geojsonSeq,
+  csv,
+  geopackage,
+  shapefile,
+  flatgeobuf,
+  geoparquet,
+  kml,
+  kmz,
+  gpx,
+  topojson,
+  workbook,
+];
 
 /** Endings of archives, which are opened for the files in them. */
 export const ARCHIVES = ['.zip', '.kmz'];
@@ -27,11 +40,7 @@ export function formatNamed(name: string): Format {
 /** The format that a file name's ending stands for, null when none does. */
 export function formatOfEnding(fileName: string): Format | null {
   const lower = fileName.toLowerCase();
-  return (
-    FORMATS.find(
-      (candidate) => candidate !== kmz && candidate.extensions.some((extension) => lower.endsWith(extension)),
-    ) ?? null
-  );
+  return FORMATS.find((candidate) => candidate !== kmz && candidate.extensions.some((extension) => lower.endsWith(extension))) ?? null;
 }
 
 export type WrittenFormat = Format & Required<Pick<Format, 'writing'>>;
@@ -48,10 +57,12 @@ export function writtenFormatNamed(name: string): WrittenFormat {
 /** The format in which a file of this name is written. Throws a ReadError that lists the endings there are. */
 export function writtenFormatOf(fileName: string): WrittenFormat {
   const lower = fileName.toLowerCase();
-  const written = WRITTEN_FORMATS.find(({ extensions, writing }) => [...extensions, writing.extension].some((ending) => lower.endsWith(ending))); // prettier-ignore
+  const written = WRITTEN_FORMATS.find(({ extensions, writing }) =>
+    [...extensions, writing.extension].some((ending) => lower.endsWith(ending)),
+  );
   if (written) return written;
   const known = WRITTEN_FORMATS.map(({ writing }) => writing.extension);
-  throw new ReadError(`${fileName} has no ending that says which format to write`, `Files ending in ${known.join(', ')} can be written`); // prettier-ignore
+  throw new ReadError(`${fileName} has no ending that says which format to write`, `Files ending in ${known.join(', ')} can be written`);
 }
 
 /** Whether the file is a zip archive, whatever it is called. */
@@ -75,10 +86,7 @@ export async function recognise(input: Input): Promise<Format> {
     ...FORMATS.filter((format) => format !== workbook && format !== kmz).flatMap((candidate) => candidate.extensions),
     ...ARCHIVES,
   ].join(', ');
-  throw new ReadError(
-    `${input.name} has no ending that says which format it is`,
-    `Files ending in ${known} can be read`,
-  );
+  throw new ReadError(`${input.name} has no ending that says which format it is`, `Files ending in ${known} can be read`);
 }
 
 function formatOfBytes(head: Uint8Array, name: string): Format | null {

@@ -30,12 +30,7 @@ export class Taking {
    * @param where how a remark names the feature
    * @param id identifier that the format keeps outside the attributes
    */
-  feature(
-    geometry: Geometry | null,
-    properties: Record<string, unknown> | null,
-    where: string,
-    id?: string | number,
-  ): void {
+  feature(geometry: Geometry | null, properties: Record<string, unknown> | null, where: string, id?: string | number): void {
     this.builder.addFeature(this.checked(geometry, where), properties, id);
     if ((this.builder.rows & 1023) === 0) this.#options.progress?.(this.builder.rows, 0);
   }
@@ -65,8 +60,7 @@ export class Taking {
     const [x, y] = list as number[];
     // What is no number is refused by itself and says nothing about the system of the others.
     if (!Number.isFinite(x) || !Number.isFinite(y)) return false;
-    if (this.#outside === null && !(Math.abs(x) <= 180 && Math.abs(y) <= 90))
-      this.#outside = outsideMessage(x, y, where);
+    if (this.#outside === null && !(Math.abs(x) <= 180 && Math.abs(y) <= 90)) this.#outside = outsideMessage(x, y, where);
     return true;
   }
 
@@ -92,7 +86,9 @@ export class Taking {
       ([reason, { count, first }]) =>
         `${count} ${count === 1 ? 'time' : 'times'}: ${reason} (first: ${first[0].toLowerCase()}${first.slice(1)}).`,
     );
-    const beyond = this.builder.beyond.map((name) => `${name} has whole numbers of more than 15 digits that would be rounded as numbers; the column is kept as text.`); // prettier-ignore
+    const beyond = this.builder.beyond.map(
+      (name) => `${name} has whole numbers of more than 15 digits that would be rounded as numbers; the column is kept as text.`,
+    );
     return {
       table: this.builder.finish(),
       crs,
@@ -107,8 +103,6 @@ export class Taking {
 function outsideMessage(x: number, y: number, where: string): string {
   const swapped = Math.abs(y) <= 180 && Math.abs(x) <= 90;
   return `${where}: ${x}, ${y} is outside longitude −180…180 and latitude −90…90. ${
-    swapped
-      ? 'The two seem to be swapped: longitude comes first'
-      : 'Projected coordinates need their coordinate system named'
+    swapped ? 'The two seem to be swapped: longitude comes first' : 'Projected coordinates need their coordinate system named'
   }`;
 }

@@ -109,7 +109,11 @@ export function valuesOf(column: Column): (row: number) => Value {
   return (row) => valueAt(column, row);
 }
 
-export const SINGLE: Partial<Record<GeometryType, GeometryType>> = { Point: 'MultiPoint', LineString: 'MultiLineString', Polygon: 'MultiPolygon' }; // prettier-ignore
+export const SINGLE: Partial<Record<GeometryType, GeometryType>> = {
+  Point: 'MultiPoint',
+  LineString: 'MultiLineString',
+  Polygon: 'MultiPolygon',
+};
 
 /** The geometry types that occur in rows, `None` among them. */
 export function typesIn(table: FeatureTable, rows: Uint32Array): Set<GeometryType> {

@@ -14,11 +14,14 @@ beforeAll(async () => {
 });
 
 const place = fc.tuple(fc.double({ min: -170, max: 170, noNaN: true }), fc.double({ min: -70, max: 70, noNaN: true }));
-const step = fc.tuple(fc.double({ min: -0.05, max: 0.05, noNaN: true }), fc.double({ min: -0.05, max: 0.05, noNaN: true })); // prettier-ignore
+const step = fc.tuple(fc.double({ min: -0.05, max: 0.05, noNaN: true }), fc.double({ min: -0.05, max: 0.05, noNaN: true }));
 const geometry = fc.oneof(
   place.map((coordinates): Geometry => ({ type: 'Point', coordinates })),
   fc.tuple(place, fc.array(step, { minLength: 1, maxLength: 4 })).map(([start, steps]): Geometry => {
-    const coordinates = steps.reduce<Position[]>((path, [dx, dy]) => [...path, [path[path.length - 1][0] + dx, path[path.length - 1][1] + dy]], [start]); // prettier-ignore
+    const coordinates = steps.reduce<Position[]>(
+      (path, [dx, dy]) => [...path, [path[path.length - 1][0] + dx, path[path.length - 1][1] + dy]],
+      [start],
+    );
     return { type: 'LineString', coordinates };
   }),
 );
@@ -56,10 +59,32 @@ test('a wider one covers the narrower', () => {
 });
 
 test('several shapes as one: neighbours are joined, crossing rings taken apart, and what was wrong is told', () => {
-  const square = (x: number): Geometry => ({ type: 'Polygon', coordinates: [[[x, 0], [x + 1, 0], [x + 1, 1], [x, 1], [x, 0]]] }); // prettier-ignore
+  const square = (x: number): Geometry => ({
+    type: 'Polygon',
+    coordinates: [
+      [
+        [x, 0],
+        [x + 1, 0],
+        [x + 1, 1],
+        [x, 1],
+        [x, 0],
+      ],
+    ],
+  });
   const { shape, repaired } = oneShape([square(0), square(1)], geos);
   expect([shape.type, repaired]).toEqual(['Polygon', null]);
-  const bow: Geometry = { type: 'Polygon', coordinates: [[[0, 0], [1, 1], [1, 0], [0, 1], [0, 0]]] }; // prettier-ignore
+  const bow: Geometry = {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [0, 0],
+        [1, 1],
+        [1, 0],
+        [0, 1],
+        [0, 0],
+      ],
+    ],
+  };
   const mended = oneShape([bow], geos);
   expect(mended.repaired).toBe('Self-intersection');
   expect(mended.shape.type).toBe('MultiPolygon');
@@ -68,10 +93,13 @@ test('several shapes as one: neighbours are joined, crossing rings taken apart, 
 });
 
 describe('at a pole and across the 180° meridian', () => {
-  const system = (name: string, definition: string): Crs => ({ name, label: name, definition: `${definition} +no_defs`, accuracy: null }); // prettier-ignore
+  const system = (name: string, definition: string): Crs => ({ name, label: name, definition: `${definition} +no_defs`, accuracy: null });
   const NORTH = system('EPSG:3995', '+proj=stere +lat_0=90 +lat_ts=71 +lon_0=0 +x_0=0 +y_0=0 +datum=WGS84 +units=m');
   const UTM_1 = system('EPSG:32601', '+proj=utm +zone=1 +datum=WGS84 +units=m');
-  const WEB = system('EPSG:3857', '+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +wktext'); // prettier-ignore
+  const WEB = system(
+    'EPSG:3857',
+    '+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +wktext',
+  );
   const line = (...coordinates: Position[]): Geometry => ({ type: 'LineString', coordinates });
   const boundsOf = (shape: Geometry) => new Shape(shape).box;
   const holds = (shape: Geometry, x: number, y: number) => new Shape(shape).covers(x, y);
@@ -79,13 +107,17 @@ describe('at a pole and across the 180° meridian', () => {
   test('a line that passes the pole is round it, in its own system and in longitude and latitude', () => {
     const path = line([-50_000, 1000], [50_000, 1000]);
     const own = bufferedShape(path, 20_000, geos, { from: NORTH, to: NORTH }).geometry;
-    expect([own.type, geos.invalidity(own), holds(own, 0, 0), holds(own, 0, 22_000)]).toEqual(['Polygon', null, true, false]); // prettier-ignore
+    expect([own.type, geos.invalidity(own), holds(own, 0, 0), holds(own, 0, 22_000)]).toEqual(['Polygon', null, true, false]);
     // The scale of the projection at the pole is 0.97.
     expect(boundsOf(own).map((side) => Math.round(side / 1000))).toEqual([-69, -18, 69, 20]);
     const world = bufferedShape(path, 20_000, geos, { from: NORTH }).geometry;
     expect(geos.invalidity(world)).toBeNull();
     expect([-180, -90, 0, 45, 180].map((lon) => holds(world, lon, 90))).toEqual([true, true, true, true, true]);
-    expect(boundsOf(world).slice(0, 3).filter((side) => Math.abs(side) === 180)).toEqual([-180, 180]); // prettier-ignore
+    expect(
+      boundsOf(world)
+        .slice(0, 3)
+        .filter((side) => Math.abs(side) === 180),
+    ).toEqual([-180, 180]);
   });
 
   test('beyond the 180° meridian it goes on at the other side, and web maps are cut there too', () => {
@@ -109,7 +141,18 @@ describe('at a pole and across the 180° meridian', () => {
 });
 
 test('a shape that is not valid is widened by what it covers', () => {
-  const bow: Geometry = { type: 'Polygon', coordinates: [[[0, 0], [0.1, 0.1], [0.1, 0], [0, 0.1], [0, 0]]] }; // prettier-ignore
+  const bow: Geometry = {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [0, 0],
+        [0.1, 0.1],
+        [0.1, 0],
+        [0, 0.1],
+        [0, 0],
+      ],
+    ],
+  };
   const { geometry } = bufferedShape(bow, 100, geos);
   expect(geos.invalidity(geometry)).toBeNull();
   expect([new Shape(geometry).covers(0.09, 0.05), new Shape(geometry).covers(0.05, 0.09)]).toEqual([true, false]);

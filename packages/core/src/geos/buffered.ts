@@ -46,8 +46,7 @@ export function bufferedShape(
     const widened = widenedOnEarth(geometry, from, metres, geos);
     return { geometry: placedIn(widened, to, geos), error: widened.error };
   }
-  const round =
-    small.type === 'Point' ? circle(small.coordinates, metres, corners) : widenedNearby(small, metres, geos);
+  const round = small.type === 'Point' ? circle(small.coordinates, metres, corners) : widenedNearby(small, metres, geos);
   return { ...round, geometry: convertGeometry(round.geometry, fromLonLat(to), Infinity) };
 }
 
@@ -56,7 +55,13 @@ function smallOnEarth(geometry: Geometry, from: Crs, metres: number): Geometry |
   const [west, south, east, north] = new Shape(geometry).box;
   const out = toLonLat(from);
   // Its corners tell whether it is small; only then its edges can be taken vertex by vertex.
-  const corners = [[west, south], [west, north], [east, south], [east, north], [(west + east) / 2, (south + north) / 2]].map(([x, y]) => out(x, y)); // prettier-ignore
+  const corners = [
+    [west, south],
+    [west, north],
+    [east, south],
+    [east, north],
+    [(west + east) / 2, (south + north) / 2],
+  ].map(([x, y]) => out(x, y));
   const [lon, lat] = corners[4];
   const point = geometry.type === 'Point';
   for (const [x, y] of corners) {
@@ -70,7 +75,7 @@ function smallOnEarth(geometry: Geometry, from: Crs, metres: number): Geometry |
 }
 
 function circle([lon, lat]: Position, metres: number, corners: number): BufferedShape {
-  const ring = Array.from({ length: corners }, (_, i): Position => nearbyPoint(lon, lat, 360 - (360 * i) / corners, metres)); // prettier-ignore
+  const ring = Array.from({ length: corners }, (_, i): Position => nearbyPoint(lon, lat, 360 - (360 * i) / corners, metres));
   ring.push(ring[0]);
   return {
     geometry: { type: 'Polygon', coordinates: [ring] },
@@ -81,16 +86,14 @@ function circle([lon, lat]: Position, metres: number, corners: number): Buffered
 function widenedNearby(geometry: Geometry, metres: number, geos: Geos): BufferedShape {
   const [west, south, east, north] = new Shape(geometry).box;
   const middle = [(west + east) / 2, (south + north) / 2];
-  const local = proj4(
-    'EPSG:4326',
-    `+proj=tmerc +k=1 +x_0=0 +y_0=0 +lat_0=${middle[1]} +lon_0=${middle[0]} +datum=WGS84 +units=m`,
-  );
+  const local = proj4('EPSG:4326', `+proj=tmerc +k=1 +x_0=0 +y_0=0 +lat_0=${middle[1]} +lon_0=${middle[0]} +datum=WGS84 +units=m`);
   const tolerance = toleranceOf(metres);
   const flat = convertGeometry(geometry, (x, y) => local.forward<[number, number]>([x, y]), tolerance);
   const { edges } = new Shape(flat);
   const exact = edges.length <= 4 * MOST_EDGES;
-  const widened = exact ? geos.union([...polygonsOf(flat, geos), ...capsules(edges, metres)]) : geos.buffer(flat, metres, QUARTER); // prettier-ignore
-  const reach = metres + Math.max(...[west, east].flatMap((lon) => [south, north].map((lat) => geodesicDistance(middle[0], middle[1], lon, lat)))); // prettier-ignore
+  const widened = exact ? geos.union([...polygonsOf(flat, geos), ...capsules(edges, metres)]) : geos.buffer(flat, metres, QUARTER);
+  const reach =
+    metres + Math.max(...[west, east].flatMap((lon) => [south, north].map((lat) => geodesicDistance(middle[0], middle[1], lon, lat))));
   const distortion = reach ** 2 / (2 * LEAST_CURVATURE_RADIUS ** 2);
   return {
     geometry: convertGeometry(widened, (x, y) => local.inverse<[number, number]>([x, y]), tolerance * DEGREE),
@@ -101,7 +104,7 @@ function widenedNearby(geometry: Geometry, metres: number, geos: Geos): Buffered
 /** The polygons of a shape, each by what it covers. */
 function polygonsOf(geometry: Geometry, geos: Geos): Geometry[] {
   if (geometry.type === 'GeometryCollection') return geometry.geometries.flatMap((member) => polygonsOf(member, geos));
-  const polygons = geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.type === 'MultiPolygon' ? geometry.coordinates : []; // prettier-ignore
+  const polygons = geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.type === 'MultiPolygon' ? geometry.coordinates : [];
   return polygons.map((coordinates) => {
     const polygon: Geometry = { type: 'Polygon', coordinates };
     return geos.invalidity(polygon) ? geos.madeValid(polygon) : polygon;

@@ -97,8 +97,8 @@ function withoutStubs({ rowParts, partKinds, partRings, ringVertices, xy }: Geom
       return first[0] === last[0] && first[1] === last[1] ? ring : [...ring, first];
     };
     if (shell.length === 1) geometries.push({ type: 'Point', coordinates: shell[0] });
-    else if (partKinds[p] !== POLYGON || closed(shell).length < 4) geometries.push({ type: 'LineString', coordinates: shell }); // prettier-ignore
-    else geometries.push({ type: 'Polygon', coordinates: [closed(shell), ...holes.map(closed).filter((hole) => hole.length >= 4)] }); // prettier-ignore
+    else if (partKinds[p] !== POLYGON || closed(shell).length < 4) geometries.push({ type: 'LineString', coordinates: shell });
+    else geometries.push({ type: 'Polygon', coordinates: [closed(shell), ...holes.map(closed).filter((hole) => hole.length >= 4)] });
   }
   return geometries.length === 1 ? geometries[0] : { type: 'GeometryCollection', geometries };
 }
@@ -106,8 +106,7 @@ function withoutStubs({ rowParts, partKinds, partRings, ringVertices, xy }: Geom
 /** Whether a row has more than one ring of polygons. */
 function mayTouch({ rowParts, partKinds, partRings }: GeometryChunk, row: number): boolean {
   let rings = 0;
-  for (let p = rowParts[row]; p < rowParts[row + 1]; p++)
-    if (partKinds[p] === POLYGON) rings += partRings[p + 1] - partRings[p];
+  for (let p = rowParts[row]; p < rowParts[row + 1]; p++) if (partKinds[p] === POLYGON) rings += partRings[p + 1] - partRings[p];
   return rings > 1;
 }
 
@@ -116,9 +115,8 @@ function touchesOf(chunk: GeometryChunk, row: number): Map<number, Position[]> {
   const { rowParts, partKinds, partRings, ringVertices, xy } = chunk;
   const rings: [from: number, to: number][] = [];
   for (let p = rowParts[row]; p < rowParts[row + 1]; p++)
-    if (partKinds[p] === POLYGON)
-      for (let g = partRings[p]; g < partRings[p + 1]; g++) rings.push([ringVertices[g], ringVertices[g + 1]]);
-  const edges = rings.flatMap(([from, to], ring) => Array.from({ length: Math.max(0, to - from - 1) }, (_, i) => ({ ring, v: from + i }))); // prettier-ignore
+    if (partKinds[p] === POLYGON) for (let g = partRings[p]; g < partRings[p + 1]; g++) rings.push([ringVertices[g], ringVertices[g + 1]]);
+  const edges = rings.flatMap(([from, to], ring) => Array.from({ length: Math.max(0, to - from - 1) }, (_, i) => ({ ring, v: from + i })));
   const added = new Map<number, Position[]>();
   if (edges.length === 0) return added;
   const tree = new Flatbush(edges.length);
@@ -160,7 +158,7 @@ function withVertices(chunk: GeometryChunk, row: number, added: Map<number, Posi
       const places = added.get(v);
       if (!places) continue;
       const far = ([x, y]: Position) => Math.abs(x - xy[2 * v]) + Math.abs(y - xy[2 * v + 1]);
-      const sorted = places.sort((a, b) => far(a) - far(b)).filter((place, i, all) => i === 0 || far(place) !== far(all[i - 1])); // prettier-ignore
+      const sorted = places.sort((a, b) => far(a) - far(b)).filter((place, i, all) => i === 0 || far(place) !== far(all[i - 1]));
       ring.splice(v - ringVertices[g] + 1, 0, ...sorted);
     }
   }

@@ -6,7 +6,7 @@ import { Geos } from './geos.ts';
 let geos: Geos;
 beforeAll(async () => (geos = await Geos.open()));
 
-const polygon = (...rings: Position[][]): Geometry => ({ type: 'Polygon', coordinates: rings.map((ring) => [...ring, ring[0]]) }); // prettier-ignore
+const polygon = (...rings: Position[][]): Geometry => ({ type: 'Polygon', coordinates: rings.map((ring) => [...ring, ring[0]]) });
 
 /** Whether a ray to the east leaves through an odd number of edges: plain, and only for places off every edge. */
 function isOdd(rings: Position[][], x: number, y: number): boolean {
@@ -38,13 +38,13 @@ function expectOdd(rings: Position[][], places: Position[]): void {
   const made = geos.madeValid(polygon(...rings));
   expect(geos.invalidity(made)).toBeNull();
   const shape = new Shape(made);
-  for (const [x, y] of places)
-    if (offEdges(rings, x, y) > 1e-9) expect([x, y, shape.covers(x, y)]).toEqual([x, y, isOdd(rings, x, y)]);
+  for (const [x, y] of places) if (offEdges(rings, x, y) > 1e-9) expect([x, y, shape.covers(x, y)]).toEqual([x, y, isOdd(rings, x, y)]);
 }
 
 const anyNumber = fc.double({ min: 0, max: 10, noNaN: true });
 const onGrid = fc.nat(6);
-const rings = (number: fc.Arbitrary<number>) => fc.array(fc.array(fc.tuple(number, number), { minLength: 3, maxLength: 9 }), { minLength: 1, maxLength: 3 }); // prettier-ignore
+const rings = (number: fc.Arbitrary<number>) =>
+  fc.array(fc.array(fc.tuple(number, number), { minLength: 3, maxLength: 9 }), { minLength: 1, maxLength: 3 });
 const places = fc.array(fc.tuple(anyNumber, anyNumber), { minLength: 20, maxLength: 20 });
 
 test('rings that cross one another and themselves anywhere', () => {
@@ -56,27 +56,87 @@ test('rings that run along one another, touch, and double back', () => {
 });
 
 test('a hole that reaches out of its shell along an edge', () => {
-  const shell: Position[] = [[0, 0], [3, 0], [3, 3], [0, 3]]; // prettier-ignore
-  const hole: Position[] = [[2, 1], [2, 3], [4, 3], [4, 1]]; // prettier-ignore
+  const shell: Position[] = [
+    [0, 0],
+    [3, 0],
+    [3, 3],
+    [0, 3],
+  ];
+  const hole: Position[] = [
+    [2, 1],
+    [2, 3],
+    [4, 3],
+    [4, 1],
+  ];
   const shape = new Shape(geos.madeValid(polygon(shell, hole)));
-  expect([[1, 1], [2.5, 2], [3.5, 2]].map(([x, y]) => shape.covers(x, y))).toEqual([true, false, true]); // prettier-ignore
+  expect(
+    [
+      [1, 1],
+      [2.5, 2],
+      [3.5, 2],
+    ].map(([x, y]) => shape.covers(x, y)),
+  ).toEqual([true, false, true]);
 });
 
 test('a star of five points is open in its middle', () => {
   const at = (turn: number): Position => [Math.sin((turn * 4 * Math.PI) / 5), Math.cos((turn * 4 * Math.PI) / 5)];
   const made = geos.madeValid(polygon([0, 1, 2, 3, 4].map(at)));
-  expect([made.type, new Shape(made).covers(0, 0), new Shape(made).covers(0, 0.9)]).toEqual(['MultiPolygon', false, true]); // prettier-ignore
+  expect([made.type, new Shape(made).covers(0, 0), new Shape(made).covers(0, 0.9)]).toEqual(['MultiPolygon', false, true]);
 });
 
 test('a spike stays as a line, a ring without area is one, one of a single position is a point', () => {
-  const spiked = geos.madeValid(polygon([[0, 0], [4, 0], [2, 0], [2, 2], [0, 2]])); // prettier-ignore
-  expect(spiked).toMatchObject({ type: 'GeometryCollection', geometries: [{ type: 'Polygon' }, { type: 'LineString', coordinates: [[2, 0], [4, 0]] }] }); // prettier-ignore
-  expect(geos.madeValid(polygon([[0, 0], [4, 0], [2, 0]])).type).toMatch(/LineString$/); // prettier-ignore
-  expect(geos.madeValid(polygon([[1, 2], [1, 2], [1, 2]]))).toEqual({ type: 'Point', coordinates: [1, 2] }); // prettier-ignore
+  const spiked = geos.madeValid(
+    polygon([
+      [0, 0],
+      [4, 0],
+      [2, 0],
+      [2, 2],
+      [0, 2],
+    ]),
+  );
+  expect(spiked).toMatchObject({
+    type: 'GeometryCollection',
+    geometries: [
+      { type: 'Polygon' },
+      {
+        type: 'LineString',
+        coordinates: [
+          [2, 0],
+          [4, 0],
+        ],
+      },
+    ],
+  });
+  expect(
+    geos.madeValid(
+      polygon([
+        [0, 0],
+        [4, 0],
+        [2, 0],
+      ]),
+    ).type,
+  ).toMatch(/LineString$/);
+  expect(
+    geos.madeValid(
+      polygon([
+        [1, 2],
+        [1, 2],
+        [1, 2],
+      ]),
+    ),
+  ).toEqual({ type: 'Point', coordinates: [1, 2] });
 });
 
 test('what two parts of a multipolygon both cover is covered, not cut out', () => {
-  const square = (x: number): Position[][] => [[[x, 0], [x + 2, 0], [x + 2, 2], [x, 2], [x, 0]]]; // prettier-ignore
+  const square = (x: number): Position[][] => [
+    [
+      [x, 0],
+      [x + 2, 0],
+      [x + 2, 2],
+      [x, 2],
+      [x, 0],
+    ],
+  ];
   const shape = new Shape(geos.madeValid({ type: 'MultiPolygon', coordinates: [square(0), square(1)] }));
   expect([0.5, 1.5, 2.5].map((x) => shape.covers(x, 1))).toEqual([true, true, true]);
 });

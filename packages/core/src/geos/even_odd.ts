@@ -26,8 +26,7 @@ export function evenOddCover(rings: Position[][], geos: Geos): Geometry {
   return parts.length === 1 ? parts[0] : { type: 'GeometryCollection', geometries: parts };
 }
 
-export const asPolygons = (coordinates: Position[][][]): Polygon[] =>
-  coordinates.map((rings) => ({ type: 'Polygon', coordinates: rings }));
+export const asPolygons = (coordinates: Position[][][]): Polygon[] => coordinates.map((rings) => ({ type: 'Polygon', coordinates: rings }));
 
 const isEmpty = (geometry: Geometry): boolean =>
   geometry.type === 'GeometryCollection' ? geometry.geometries.every(isEmpty) : geometry.coordinates.length === 0;

@@ -8,8 +8,20 @@ import { Geos } from './geos.ts';
 import { invalidRows, repairedGeometry } from './validity.ts';
 
 const polygon = (...rings: [number, number][][]): Geometry => ({ type: 'Polygon', coordinates: rings });
-const square: [number, number][] = [[0, 0], [10, 0], [10, 10], [0, 10], [0, 0]]; // prettier-ignore
-const bow: [number, number][] = [[0, 0], [2, 2], [2, 0], [0, 2], [0, 0]]; // prettier-ignore
+const square: [number, number][] = [
+  [0, 0],
+  [10, 0],
+  [10, 10],
+  [0, 10],
+  [0, 0],
+];
+const bow: [number, number][] = [
+  [0, 0],
+  [2, 2],
+  [2, 0],
+  [0, 2],
+  [0, 0],
+];
 
 let geos: Geos;
 beforeAll(async () => {
@@ -20,8 +32,36 @@ beforeAll(async () => {
 test.each<[string, Geometry, RegExp | null, [number, number] | null]>([
   ['a square', polygon(square), null, null],
   ['a ring that crosses itself', polygon(bow), /Self-intersection/, [1, 1]],
-  ['a hole outside its shell', polygon(square, [[20, 20], [21, 20], [21, 21], [20, 20]]), /Hole lies outside shell/, null], // prettier-ignore
-  ['nested shells', { type: 'MultiPolygon', coordinates: [[square], [[[2, 2], [3, 2], [3, 3], [2, 2]]]] }, /Nested shells/, null], // prettier-ignore
+  [
+    'a hole outside its shell',
+    polygon(square, [
+      [20, 20],
+      [21, 20],
+      [21, 21],
+      [20, 20],
+    ]),
+    /Hole lies outside shell/,
+    null,
+  ],
+  [
+    'nested shells',
+    {
+      type: 'MultiPolygon',
+      coordinates: [
+        [square],
+        [
+          [
+            [2, 2],
+            [3, 2],
+            [3, 3],
+            [2, 2],
+          ],
+        ],
+      ],
+    },
+    /Nested shells/,
+    null,
+  ],
   [
     'a hole that cuts the polygon in two',
     polygon(square, [
@@ -44,7 +84,18 @@ test.each<[string, Geometry, RegExp | null, [number, number] | null]>([
 
 test('invalid rows are found and repaired in a copy; the rest stays as it is', () => {
   const builder = new TableBuilder();
-  const shapes: (Geometry | null)[] = [polygon(square), polygon(bow), null, { type: 'LineString', coordinates: [[1, 1]] }, polygon([[0, 0], [1, 1], [0, 0]]), { type: 'Point', coordinates: [5, 5] }]; // prettier-ignore
+  const shapes: (Geometry | null)[] = [
+    polygon(square),
+    polygon(bow),
+    null,
+    { type: 'LineString', coordinates: [[1, 1]] },
+    polygon([
+      [0, 0],
+      [1, 1],
+      [0, 0],
+    ]),
+    { type: 'Point', coordinates: [5, 5] },
+  ];
   shapes.forEach((shape) => builder.addFeature(shape, null));
   const table = builder.finish();
   const found = [...invalidRows(table, geos)];
@@ -61,17 +112,16 @@ test('invalid rows are found and repaired in a copy; the rest stays as it is', (
 });
 
 test('well-known binary comes back the same', () => {
-  const position = fc.tuple(
-    fc.double({ noNaN: true, noDefaultInfinity: true }),
-    fc.double({ noNaN: true, noDefaultInfinity: true }),
-  );
+  const position = fc.tuple(fc.double({ noNaN: true, noDefaultInfinity: true }), fc.double({ noNaN: true, noDefaultInfinity: true }));
   const line = fc.array(position, { minLength: 2, maxLength: 5 });
   const geometry = fc.oneof(
     position.map((coordinates): Geometry => ({ type: 'Point', coordinates })),
     line.map((coordinates): Geometry => ({ type: 'MultiPoint', coordinates })),
     line.map((coordinates): Geometry => ({ type: 'LineString', coordinates })),
     fc.array(line, { minLength: 1, maxLength: 3 }).map((coordinates): Geometry => ({ type: 'Polygon', coordinates })),
-    fc.array(fc.array(line, { minLength: 1, maxLength: 2 }), { minLength: 1, maxLength: 3 }).map((coordinates): Geometry => ({ type: 'MultiPolygon', coordinates })), // prettier-ignore
+    fc
+      .array(fc.array(line, { minLength: 1, maxLength: 2 }), { minLength: 1, maxLength: 3 })
+      .map((coordinates): Geometry => ({ type: 'MultiPolygon', coordinates })),
   );
   fc.assert(
     fc.property(fc.array(geometry, { minLength: 1, maxLength: 4 }), (geometries) => {
@@ -80,6 +130,12 @@ test('well-known binary comes back the same', () => {
       expect(geometryOfWkb(wkbOfGeometry(all))).toEqual(all);
     }),
   );
-  const z: Geometry = { type: 'LineString', coordinates: [[1, 2, 3], [4, 5, 6]] }; // prettier-ignore
+  const z: Geometry = {
+    type: 'LineString',
+    coordinates: [
+      [1, 2, 3],
+      [4, 5, 6],
+    ],
+  };
   expect(geometryOfWkb(wkbOfGeometry(z))).toEqual(z);
 });

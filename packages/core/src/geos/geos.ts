@@ -96,14 +96,7 @@ export class Geos {
     });
   }
 
-  #relate(
-    { prepared: tests }: EngineRelation,
-    fixed: number,
-    prepared: number,
-    other: number,
-    fixedFirst: boolean,
-  ): number {
-    // prettier-ignore
+  #relate({ prepared: tests }: EngineRelation, fixed: number, prepared: number, other: number, fixedFirst: boolean): number {
     if (!tests) return this.#geos.GEOSEquals(fixed, other);
     return this.#geos[`GEOSPrepared${fixedFirst ? tests.first : tests.second}`](prepared, other);
   }
@@ -130,7 +123,9 @@ export class Geos {
   intersection(a: GeometryInput, b: GeometryInput): Geometry {
     return this.#with(a, (first) =>
       this.#with(b, (second) => {
-        const made = this.#tried(() => this.#geos.GEOSIntersection(first, second)) || this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSIntersection(x, y)); // prettier-ignore
+        const made =
+          this.#tried(() => this.#geos.GEOSIntersection(first, second)) ||
+          this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSIntersection(x, y));
         return this.#taken(made, 'The shapes cannot be cut');
       }),
     );
@@ -140,7 +135,9 @@ export class Geos {
   difference(a: GeometryInput, b: GeometryInput): Geometry {
     return this.#with(a, (first) =>
       this.#with(b, (second) => {
-        const made = this.#tried(() => this.#geos.GEOSDifference(first, second)) || this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSDifference(x, y)); // prettier-ignore
+        const made =
+          this.#tried(() => this.#geos.GEOSDifference(first, second)) ||
+          this.#ofValid([first, second], ([x, y]) => this.#geos.GEOSDifference(x, y));
         return this.#taken(made, 'The shapes cannot be cut');
       }),
     );
@@ -149,7 +146,7 @@ export class Geos {
   /** One geometry that covers what any of several cover. */
   union(geometries: readonly Geometry[]): Geometry {
     return this.#with({ type: 'GeometryCollection', geometries: [...geometries] }, (pointer) => {
-      const made = this.#tried(() => this.#geos.GEOSUnaryUnion(pointer)) || this.#ofValid([pointer], ([x]) => this.#geos.GEOSUnaryUnion(x)); // prettier-ignore
+      const made = this.#tried(() => this.#geos.GEOSUnaryUnion(pointer)) || this.#ofValid([pointer], ([x]) => this.#geos.GEOSUnaryUnion(x));
       return this.#taken(made, 'The shapes cannot be joined');
     });
   }
@@ -163,12 +160,14 @@ export class Geos {
 
   /** A point that lies on the shape: in the interior of a polygon, on a line, one of several points. */
   pointOnSurface(geometry: GeometryInput): Geometry {
-    return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSPointOnSurface(pointer), 'The shape has no point inside')); // prettier-ignore
+    return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSPointOnSurface(pointer), 'The shape has no point inside'));
   }
 
   /** The shape with fewer of its vertices, none left out farther away than the tolerance; rings stay rings and do not cross. */
   simplified(geometry: GeometryInput, tolerance: number): Geometry {
-    return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSTopologyPreserveSimplify(pointer, tolerance), 'The shape cannot be simplified')); // prettier-ignore
+    return this.#with(geometry, (pointer) =>
+      this.#taken(this.#geos.GEOSTopologyPreserveSimplify(pointer, tolerance), 'The shape cannot be simplified'),
+    );
   }
 
   /** What comes of an overlay; 0 where the engine says that a shape is in its way, which is then repaired. */
@@ -228,7 +227,7 @@ export class Geos {
       case 'GeometryCollection':
         return { ...geometry, geometries: geometry.geometries.map((member) => this.#valid(member)) };
       default:
-        return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSMakeValid(pointer), 'The shape cannot be repaired')); // prettier-ignore
+        return this.#with(geometry, (pointer) => this.#taken(this.#geos.GEOSMakeValid(pointer), 'The shape cannot be repaired'));
     }
   }
 
@@ -279,5 +278,5 @@ export class Geos {
 
 function polygonsIn(geometry: Geometry): Polygon[] {
   if (geometry.type === 'GeometryCollection') return geometry.geometries.flatMap(polygonsIn);
-  return geometry.type === 'Polygon' ? [geometry] : geometry.type === 'MultiPolygon' ? asPolygons(geometry.coordinates) : []; // prettier-ignore
+  return geometry.type === 'Polygon' ? [geometry] : geometry.type === 'MultiPolygon' ? asPolygons(geometry.coordinates) : [];
 }

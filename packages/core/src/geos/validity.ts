@@ -27,18 +27,14 @@ export function* invalidRows(table: FeatureTable, geos: Geos, progress?: (row: n
 
 function invalidityOf(geometry: Geometry, geos: Geos): Invalidity | null {
   const short = tooShort(geometry);
-  return short
-    ? { reason: 'Too few positions', location: short }
-    : isEmpty(geometry)
-      ? null
-      : geos.invalidity(geometry);
+  return short ? { reason: 'Too few positions', location: short } : isEmpty(geometry) ? null : geos.invalidity(geometry);
 }
 
 /** The first position of a line of fewer than two positions or a ring of fewer than four, which the engine cannot take. */
 function tooShort(geometry: Geometry): Position | null {
   const ring = (positions: Position[]) => (positions.length < 4 ? (positions[0] ?? [NaN, NaN]) : null);
   const line = (positions: Position[]) => (positions.length === 1 ? positions[0] : null);
-  const first = <T>(items: T[], find: (item: T) => Position | null) => items.map(find).find((found) => found !== null) ?? null; // prettier-ignore
+  const first = <T>(items: T[], find: (item: T) => Position | null) => items.map(find).find((found) => found !== null) ?? null;
   switch (geometry.type) {
     case 'LineString':
       return line(geometry.coordinates);
@@ -83,7 +79,7 @@ function positionsOf(geometry: Geometry): Geometry {
     else value.forEach(collect);
   };
   if (geometry.type === 'GeometryCollection')
-    geometry.geometries.forEach((member) => collect((positionsOf(member) as { coordinates: unknown }).coordinates)); // prettier-ignore
+    geometry.geometries.forEach((member) => collect((positionsOf(member) as { coordinates: unknown }).coordinates));
   else collect(geometry.coordinates);
   return { type: 'MultiPoint', coordinates };
 }

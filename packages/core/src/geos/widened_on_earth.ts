@@ -2,13 +2,7 @@ import type { Geometry, MultiPolygon, Polygon, Position } from 'geojson';
 import proj4 from 'proj4';
 import { convertGeometry, OutsideCrsError } from '../crs/convert.ts';
 import { fromLonLat, isGeographic, metresPerUnit, toLonLat, type Crs, type Transform } from '../crs/crs.ts';
-import {
-  earthCentred,
-  geodesicAzimuth,
-  geodesicDistance,
-  geodesicPoint,
-  LEAST_CURVATURE_RADIUS,
-} from '../space/geodesic.ts';
+import { earthCentred, geodesicAzimuth, geodesicDistance, geodesicPoint, LEAST_CURVATURE_RADIUS } from '../space/geodesic.ts';
 import { Shape } from '../space/shape.ts';
 import type { Geos } from './geos.ts';
 
@@ -44,24 +38,23 @@ export function widenedOnEarth(geometry: Geometry, crs: Crs, metres: number, geo
   const [lon, lat] = middleOf(geometry, lines, crs);
   for (const { positions } of lines)
     for (const [x, y] of positions)
-      if (geodesicDistance(lon, lat, x, y) + metres > FARTHEST)
-        throw new OutsideCrsError('a shape widened so far spans most of the earth');
-  const plane = proj4(
-    'EPSG:4326',
-    `+proj=laea +lat_0=${lat} +lon_0=${lon} +x_0=0 +y_0=0 +datum=WGS84 +units=m +no_defs`,
-  );
+      if (geodesicDistance(lon, lat, x, y) + metres > FARTHEST) throw new OutsideCrsError('a shape widened so far spans most of the earth');
+  const plane = proj4('EPSG:4326', `+proj=laea +lat_0=${lat} +lon_0=${lon} +x_0=0 +y_0=0 +datum=WGS84 +units=m +no_defs`);
   const onto = ([x, y]: Position): Position => plane.forward<[number, number]>([x, y]);
   const strips = lines.flatMap((line) => stripsOf(line, metres)).map((ring) => ring.map(onto));
-  const areas = polygonsOf(geometry).map((rings): Geometry => ({ type: 'Polygon', coordinates: rings.map((ring) => closed(lineOnEarth(ring, toEarth, tolerance).positions.map(onto))) })); // prettier-ignore
+  const areas = polygonsOf(geometry).map((rings): Geometry => ({
+    type: 'Polygon',
+    coordinates: rings.map((ring) => closed(lineOnEarth(ring, toEarth, tolerance).positions.map(onto))),
+  }));
   const valid = areas.map((area) => (geos.invalidity(area) ? geos.madeValid(area) : area));
   const whole = geos.union([...valid, ...strips.map((ring): Geometry => ({ type: 'Polygon', coordinates: [ring] }))]);
-  const error = metres * (1 - Math.cos(Math.PI / (4 * QUARTER)) + PART) + (LONGEST ** 2 * metres) / (8 * LEAST_CURVATURE_RADIUS ** 2) + 2 * tolerance; // prettier-ignore
+  const error =
+    metres * (1 - Math.cos(Math.PI / (4 * QUARTER)) + PART) + (LONGEST ** 2 * metres) / (8 * LEAST_CURVATURE_RADIUS ** 2) + 2 * tolerance;
   const poles = [90, -90].filter((pole) => {
     const [x, y] = onto([0, pole]);
     return Number.isFinite(x) && Number.isFinite(y) && new Shape(whole).covers(x, y);
   });
-  if (poles.length === 2)
-    throw new OutsideCrsError('a shape widened so far holds both poles, and spans most of the earth');
+  if (poles.length === 2) throw new OutsideCrsError('a shape widened so far holds both poles, and spans most of the earth');
   return { polygons: areaParts(whole), tolerance, toLonLat: (x, y) => plane.inverse<[number, number]>([x, y]), error };
 }
 
@@ -81,14 +74,13 @@ export function placedIn({ polygons, toLonLat: out, tolerance: metres }: OnEarth
 
 function joined(shapes: Geometry[]): Geometry {
   const coordinates = shapes.flatMap((shape) => polygonsOf(shape));
-  return coordinates.length === 1
-    ? { type: 'Polygon', coordinates: coordinates[0] }
-    : { type: 'MultiPolygon', coordinates };
+  return coordinates.length === 1 ? { type: 'Polygon', coordinates: coordinates[0] } : { type: 'MultiPolygon', coordinates };
 }
 
 /** Whether no edge runs right across a map: edges are cut until they are nearly straight, so that none is long. */
 function isContinuous(shape: Geometry, before: Geometry, metres: number): boolean {
-  const longest = (rings: Position[][]) => Math.max(...rings.flatMap((ring) => ring.slice(1).map(([x, y], i) => Math.hypot(x - ring[i][0], y - ring[i][1])))); // prettier-ignore
+  const longest = (rings: Position[][]) =>
+    Math.max(...rings.flatMap((ring) => ring.slice(1).map(([x, y], i) => Math.hypot(x - ring[i][0], y - ring[i][1]))));
   return polygonsOf(shape).every((rings, i) => longest(rings) * metres < 20 * longest(polygonsOf(before)[i]));
 }
 
@@ -123,7 +115,8 @@ function linesOf(geometry: Geometry, toEarth: Transform, tolerance: number): Lin
 function lineOnEarth(line: Position[], toEarth: Transform, tolerance: number): Line {
   const at = (x: number, y: number): Position => {
     const [lon, lat] = toEarth(x, y);
-    if (!Number.isFinite(lon) || !(Math.abs(lat) <= 90)) throw new OutsideCrsError(`${x} ${y} lies outside the area of the coordinate system`); // prettier-ignore
+    if (!Number.isFinite(lon) || !(Math.abs(lat) <= 90))
+      throw new OutsideCrsError(`${x} ${y} lies outside the area of the coordinate system`);
     return [lon, lat];
   };
   const found = [at(line[0][0], line[0][1])];
@@ -204,7 +197,7 @@ function stripOf(from: Position, to: Position, metres: number, atStart: number, 
   const there = isPoint ? 0 : geodesicAzimuth(lon1, lat1, lon2, lat2);
   const back = isPoint ? 180 : geodesicAzimuth(lon2, lat2, lon1, lat1);
   const half = ([lon, lat]: Position, first: number, quarter: number) =>
-    Array.from({ length: 2 * quarter + 1 }, (_, i): Position => geodesicPoint(lon, lat, first - (90 * i) / quarter, metres)); // prettier-ignore
+    Array.from({ length: 2 * quarter + 1 }, (_, i): Position => geodesicPoint(lon, lat, first - (90 * i) / quarter, metres));
   const ring = [...half(to, back - 90, atEnd), ...half(from, there - 90, atStart)];
   return [...ring, ring[0]];
 }
@@ -220,7 +213,7 @@ function polygonsOf(geometry: Geometry): Position[][][] {
   return geometry.type === 'MultiPolygon' ? geometry.coordinates : [];
 }
 
-const areaParts = (geometry: Geometry): Polygon[] => polygonsOf(geometry).map((coordinates) => ({ type: 'Polygon', coordinates })); // prettier-ignore
+const areaParts = (geometry: Geometry): Polygon[] => polygonsOf(geometry).map((coordinates) => ({ type: 'Polygon', coordinates }));
 
 /** Polygons of the plane in longitude and latitude. */
 function inLonLat(polygons: (Polygon | MultiPolygon)[], out: Transform, tolerance: number, geos: Geos): Geometry {
@@ -231,7 +224,18 @@ function inLonLat(polygons: (Polygon | MultiPolygon)[], out: Transform, toleranc
   return joined(parts);
 }
 
-const WORLD: Geometry = { type: 'Polygon', coordinates: [[[-180, -90], [180, -90], [180, 90], [-180, 90], [-180, -90]]] }; // prettier-ignore
+const WORLD: Geometry = {
+  type: 'Polygon',
+  coordinates: [
+    [
+      [-180, -90],
+      [180, -90],
+      [180, 90],
+      [-180, 90],
+      [-180, -90],
+    ],
+  ],
+};
 
 /** What a ring of the plane encloses, in longitude and latitude between −180 and 180. */
 function ringInLonLat(ring: Position[], out: Transform, tolerance: number, geos: Geos): Geometry {
@@ -251,7 +255,7 @@ function ringInLonLat(ring: Position[], out: Transform, tolerance: number, geos:
     // there crosses no edge.
     const pole = turns > 0 === isCounterClockwise(ring) ? 90 : -90;
     const nearest = found.reduce((best, [, lat], i) => (lat * pole > found[best][1] * pole ? i : best), 0);
-    const round = [...found.slice(nearest, -1), ...found.slice(0, nearest + 1).map(([lon, lat]): Position => [lon + 360 * turns, lat])]; // prettier-ignore
+    const round = [...found.slice(nearest, -1), ...found.slice(0, nearest + 1).map(([lon, lat]): Position => [lon + 360 * turns, lat])];
     found.splice(0, found.length, ...round, [round[round.length - 1][0], pole], [round[0][0], pole], round[0]);
   } else found[found.length - 1] = found[0];
   const longitudes = found.map(([lon]) => lon);
@@ -278,7 +282,7 @@ function addBetween(a: Position, b: Position, out: Transform, tolerance: number,
   const cut = (from: number, to: number, start: Position, end: Position, depth: number): void => {
     const middle = along((from + to) / 2);
     const turn = Math.round((start[0] - end[0]) / 360) * 360;
-    const [p, q] = [earthCentred((start[0] + end[0] + turn) / 2, (start[1] + end[1]) / 2), earthCentred(middle[0], middle[1])]; // prettier-ignore
+    const [p, q] = [earthCentred((start[0] + end[0] + turn) / 2, (start[1] + end[1]) / 2), earthCentred(middle[0], middle[1])];
     if (depth === 0 || Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]) <= tolerance) return;
     cut(from, (from + to) / 2, start, middle, depth - 1);
     add(middle);

@@ -26,7 +26,7 @@ export const REFERENCE_SIZES = [100_000, 10_000, 1000, 100, 10, 1];
 /** UTM zone, 1 to 60, with the exceptions of Norway and Svalbard. Source: NGA.STND.0037, section "UTM". */
 export function utmZone(lon: number, lat: number): number {
   if (lat >= 56 && lat < 64 && lon >= 3 && lon < 12) return 32;
-  if (lat >= 72 && lat <= 84 && lon >= 0 && lon < 42) return [31, 33, 35, 37][lon < 9 ? 0 : lon < 21 ? 1 : lon < 33 ? 2 : 3]; // prettier-ignore
+  if (lat >= 72 && lat <= 84 && lon >= 0 && lon < 42) return [31, 33, 35, 37][lon < 9 ? 0 : lon < 21 ? 1 : lon < 33 ? 2 : 3];
   return Math.max(1, Math.min(60, Math.floor((lon + 180) / 6) + 1));
 }
 
@@ -41,7 +41,7 @@ export function utm(zone: number, south: boolean): Crs {
 
 /** The cell that a position lies in; on an edge the one to the north or east. Null where the grid has none. */
 export function cellAt(grid: Grid, lon: number, lat: number): GridCell | null {
-  if (grid.kind === 'graticule') return graticuleCell(grid.size, Math.floor(lon / grid.size), Math.floor(lat / grid.size)); // prettier-ignore
+  if (grid.kind === 'graticule') return graticuleCell(grid.size, Math.floor(lon / grid.size), Math.floor(lat / grid.size));
   const crs = systemOf(grid, lon, lat);
   if (!crs) return null;
   const [x, y] = fromLonLat(crs)(lon, lat);
@@ -116,12 +116,7 @@ function boxIn(crs: Crs, [west, south, east, north]: Box): Box {
   return box;
 }
 
-function projectedCells(
-  grid: Exclude<Grid, { kind: 'graticule' }>,
-  crs: Crs,
-  box: Box,
-  most: number,
-): GridCell[] | null {
+function projectedCells(grid: Exclude<Grid, { kind: 'graticule' }>, crs: Crs, box: Box, most: number): GridCell[] | null {
   if (!(box[0] <= box[2])) return [];
   if (grid.kind === 'hexagon') return hexagonsIn(grid.size, crs, box, most);
   const { size } = grid;
@@ -155,7 +150,13 @@ function nameOfSquare({ kind, size }: Grid, { west, south, crs }: GridSquare): s
 /** A square as a polygon in longitude and latitude; null where it cannot be expressed. */
 export function shapeOfSquare({ west, south, size, crs }: GridSquare): Geometry | null {
   const [east, north] = [west + size, south + size];
-  return polygonIn(crs, [[west, south], [east, south], [east, north], [west, north], [west, south]]); // prettier-ignore
+  return polygonIn(crs, [
+    [west, south],
+    [east, south],
+    [east, north],
+    [west, north],
+    [west, south],
+  ]);
 }
 
 function polygonIn(crs: Crs, ring: Position[]): Geometry | null {
@@ -170,8 +171,14 @@ function polygonIn(crs: Crs, ring: Position[]): Geometry | null {
 function graticuleCell(size: number, i: number, j: number): GridCell {
   // From the number of the cell, so that neighbours share their edges to the last digit.
   const [west, east, south, north] = [i, i + 1, j, j + 1].map((n) => Number((n * size).toFixed(9)));
-  const ring = [[west, south], [east, south], [east, north], [west, north], [west, south]]; // prettier-ignore
-  return { name: `${degrees(south, 'N', 'S')} ${degrees(west, 'E', 'W')}`, shape: { type: 'Polygon', coordinates: [ring] } }; // prettier-ignore
+  const ring = [
+    [west, south],
+    [east, south],
+    [east, north],
+    [west, north],
+    [west, south],
+  ];
+  return { name: `${degrees(south, 'N', 'S')} ${degrees(west, 'E', 'W')}`, shape: { type: 'Polygon', coordinates: [ring] } };
 }
 
 const degrees = (value: number, plus: string, minus: string) => `${Math.abs(value)}°${value < 0 ? minus : plus}`;
@@ -197,7 +204,15 @@ function hexagonAt(size: number, x: number, y: number): [column: number, row: nu
 function hexagon(size: number, crs: Crs, column: number, row: number): GridCell | null {
   const [x, y] = [(column + Math.abs(row % 2) / 2) * size, row * 0.75 * heightOf(size)];
   const [half, quarter] = [heightOf(size) / 2, heightOf(size) / 4];
-  const ring = [[x, y - half], [x + size / 2, y - quarter], [x + size / 2, y + quarter], [x, y + half], [x - size / 2, y + quarter], [x - size / 2, y - quarter], [x, y - half]]; // prettier-ignore
+  const ring = [
+    [x, y - half],
+    [x + size / 2, y - quarter],
+    [x + size / 2, y + quarter],
+    [x, y + half],
+    [x - size / 2, y + quarter],
+    [x - size / 2, y - quarter],
+    [x, y - half],
+  ];
   const shape = polygonIn(crs, ring);
   return shape && { name: `column ${column} row ${row}`, shape };
 }

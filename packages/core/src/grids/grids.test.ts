@@ -21,7 +21,7 @@ test('as many figures as they say', () => {
   expect(squareOfReference('HP 6 1')).toMatchObject({ west: 460_000, south: 1_210_000, size: 10_000 });
   expect(squareOfReference('V 0 0')).toMatchObject({ west: 0, south: 0, size: 10_000, crs: IRISH.crs });
   expect(squareOfReference('O 159 346')).toMatchObject({ west: 315_900, south: 234_600, size: 100 });
-  expect(['TG 51 131', 'TI 1 1', 'TGX 1 1', '51 13', 'oak 12'].map(squareOfReference)).toEqual([null, null, null, null, null]); // prettier-ignore
+  expect(['TG 51 131', 'TI 1 1', 'TGX 1 1', '51 13', 'oak 12'].map(squareOfReference)).toEqual([null, null, null, null, null]);
 });
 
 test('a reference comes back from its square', () => {
@@ -38,7 +38,7 @@ test('a reference comes back from its square', () => {
 });
 
 test('zones of UTM, with the exceptions of NGA.STND.0037', () => {
-  expect([utmZone(-12.1, 46.6), utmZone(-9, 45), utmZone(5, 60), utmZone(8, 75), utmZone(179.99, 10)]).toEqual([28, 29, 32, 31, 60]); // prettier-ignore
+  expect([utmZone(-12.1, 46.6), utmZone(-9, 45), utmZone(5, 60), utmZone(8, 75), utmZone(179.99, 10)]).toEqual([28, 29, 32, 31, 60]);
 });
 
 const GRIDS: Grid[] = [

@@ -97,6 +97,6 @@ export function referenceOf(grid: NationalGrid, west: number, south: number, siz
   if (letters === null) return null;
   const digits = 5 - Math.round(Math.log10(size));
   if (digits === 0) return letters;
-  const part = (value: number) => String(Math.floor((value - Math.floor(value / 100_000) * 100_000) / size)).padStart(digits, '0'); // prettier-ignore
+  const part = (value: number) => String(Math.floor((value - Math.floor(value / 100_000) * 100_000) / size)).padStart(digits, '0');
   return `${letters} ${part(west)} ${part(south)}`;
 }

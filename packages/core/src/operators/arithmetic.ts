@@ -105,11 +105,60 @@ const POWER: Loop = (a, b, out, rows) => {
 
 /** Arithmetic expressions of OGC 21-065r2. */
 export const ARITHMETIC_OPERATORS: readonly Operator[] = [
-  arithmetic('+', 'sum', 'The sum.', (a, b) => `${a} + ${b}`, (a, b) => a + b, PLUS), // prettier-ignore
-  arithmetic('-', 'sum', 'The difference.', (a, b) => `${a} − ${b}`, (a, b) => a - b, MINUS), // prettier-ignore
-  arithmetic('*', 'product', 'The product.', (a, b) => `${a} × ${b}`, (a, b) => a * b, TIMES), // prettier-ignore
-  arithmetic('/', 'product', 'The quotient; unknown where it is divided by zero.', (a, b) => `${a} ÷ ${b}`, (a, b) => a / b, OVER), // prettier-ignore
-  arithmetic('%', 'product', 'The remainder of a division, with the sign of the first number.', (a, b) => `the remainder of ${a} ÷ ${b}`, (a, b) => a % b, REMAINDER), // prettier-ignore
-  arithmetic('div', 'product', 'The whole part of a division.', (a, b) => `the whole part of ${a} ÷ ${b}`, (a, b) => Math.trunc(a / b), WHOLE), // prettier-ignore
-  arithmetic('^', 'power', 'The power.', (a, b) => `${a} to the power of ${b}`, (a, b) => a ** b, POWER), // prettier-ignore
+  arithmetic(
+    '+',
+    'sum',
+    'The sum.',
+    (a, b) => `${a} + ${b}`,
+    (a, b) => a + b,
+    PLUS,
+  ),
+  arithmetic(
+    '-',
+    'sum',
+    'The difference.',
+    (a, b) => `${a} − ${b}`,
+    (a, b) => a - b,
+    MINUS,
+  ),
+  arithmetic(
+    '*',
+    'product',
+    'The product.',
+    (a, b) => `${a} × ${b}`,
+    (a, b) => a * b,
+    TIMES,
+  ),
+  arithmetic(
+    '/',
+    'product',
+    'The quotient; unknown where it is divided by zero.',
+    (a, b) => `${a} ÷ ${b}`,
+    (a, b) => a / b,
+    OVER,
+  ),
+  arithmetic(
+    '%',
+    'product',
+    'The remainder of a division, with the sign of the first number.',
+    (a, b) => `the remainder of ${a} ÷ ${b}`,
+    (a, b) => a % b,
+    REMAINDER,
+  ),
+  arithmetic(
+    'div',
+    'product',
+    'The whole part of a division.',
+    (a, b) => `the whole part of ${a} ÷ ${b}`,
+    (a, b) => Math.trunc(a / b),
+    WHOLE,
+  ),
+  arithmetic(
+    '^',
+    'power',
+    'The power.',
+    (a, b) => `${a} to the power of ${b}`,
+    (a, b) => a ** b,
+    POWER,
+  ),
 ];

@@ -90,7 +90,7 @@ function covers(outer: Period, inner: Period): boolean {
  */
 export function relateTimes(relate: (a: Period, b: Period) => boolean, a: Time, b: Time): boolean | null {
   // The outcome can change at the ends of the other time only, so the days about all ends are enough.
-  const ends = [a, b].flatMap((time) => [time, time.vagueStart, time.vagueEnd].flatMap((one) => (one ? [one.start, one.end] : []))); // prettier-ignore
+  const ends = [a, b].flatMap((time) => [time, time.vagueStart, time.vagueEnd].flatMap((one) => (one ? [one.start, one.end] : [])));
   const [left, right] = [possiblePeriods(a, ends), possiblePeriods(b, ends)];
   const first = relate(left[0], right[0]);
   return left.every((x) => right.every((y) => relate(x, y) === first)) ? first : null;

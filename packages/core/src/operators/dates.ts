@@ -43,7 +43,7 @@ const AS_OF: Operator = {
   },
   evaluation: {
     by: 'value',
-    apply: ([amount, unit], asOf) => dayPeriod(amount === undefined ? asOf : shiftDay(asOf, amount as number, unitOf(unit))), // prettier-ignore
+    apply: ([amount, unit], asOf) => dayPeriod(amount === undefined ? asOf : shiftDay(asOf, amount as number, unitOf(unit))),
   },
 };
 

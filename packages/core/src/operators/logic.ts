@@ -52,23 +52,23 @@ const IS_NULL: Operator = {
 
 const IN: Operator = {
   name: 'in',
-  syntax: { kind: 'phrase', word: 'IN', print: ([subject], list, not) => `${subject} ${not}IN (${list.join(', ')})` }, // prettier-ignore
+  syntax: { kind: 'phrase', word: 'IN', print: ([subject], list, not) => `${subject} ${not}IN (${list.join(', ')})` },
   arity: [2, 2],
   standard: true,
   result: 'boolean',
   deniable: true,
   help: { usage: "column IN ('one', 'other')", meaning: 'One of the values in the brackets.' },
   check: ({ args: [subject, list], at, inList, comparable }) => {
-    for (const [i, item] of (list as Expr[]).entries())
-      comparable('IN', [subject, item], (k) => (k === 0 ? at(0) : inList(list, i)));
+    for (const [i, item] of (list as Expr[]).entries()) comparable('IN', [subject, item], (k) => (k === 0 ? at(0) : inList(list, i)));
   },
-  prose: ([subject, list], { say, list: listed }) => folded([subject, ...(list as Expr[])], ([a, ...rest]) => `${say(a)} is one of ${listed(rest.map((item) => say(item)))}`), // prettier-ignore
+  prose: ([subject, list], { say, list: listed }) =>
+    folded([subject, ...(list as Expr[])], ([a, ...rest]) => `${say(a)} is one of ${listed(rest.map((item) => say(item)))}`),
   evaluation: { by: 'logic' },
 };
 
 const BETWEEN: Operator = {
   name: 'between',
-  syntax: { kind: 'phrase', word: 'BETWEEN', print: ([subject, low, high], _, not) => `${subject} ${not}BETWEEN ${low} AND ${high}` }, // prettier-ignore
+  syntax: { kind: 'phrase', word: 'BETWEEN', print: ([subject, low, high], _, not) => `${subject} ${not}BETWEEN ${low} AND ${high}` },
   arity: [3, 3],
   standard: true,
   result: 'boolean',

@@ -46,12 +46,8 @@ function layer(name: 'SOURCE' | 'SIEVE', meaning: string): Operator {
       const found = names.filter((one) => one === said).length;
       if (found === 1) return;
       if (found > 1)
-        throw new FilterError(
-          `There are ${found} ${word}s with the name ${said}`,
-          call.at(0),
-          'Give one of them another name',
-        );
-      const known = names.length === 0 ? `No ${word} can be named here` : `The ${word}s with a name are ${someOf(names)}`; // prettier-ignore
+        throw new FilterError(`There are ${found} ${word}s with the name ${said}`, call.at(0), 'Give one of them another name');
+      const known = names.length === 0 ? `No ${word} can be named here` : `The ${word}s with a name are ${someOf(names)}`;
       throw unknownName(word, said, names, known, call.at(0));
     },
   });
@@ -65,16 +61,9 @@ function nameIn({ name, args, at, example }: Checking, one: string): string {
 
 const someOf = (names: readonly string[]) => `${names.slice(0, 12).join(', ')}${names.length > 12 ? ' …' : ''}`;
 
-function unknownName(
-  word: string,
-  name: string,
-  names: readonly string[],
-  known: string,
-  span: Span | null,
-): FilterError {
-  // prettier-ignore
+function unknownName(word: string, name: string, names: readonly string[], known: string, span: Span | null): FilterError {
   const near = nearestName(name, names);
-  return new FilterError(`There is no ${word} ${name}`, span, near ? `Did you mean ${near}?` : known, near && printText(near)); // prettier-ignore
+  return new FilterError(`There is no ${word} ${name}`, span, near ? `Did you mean ${near}?` : known, near && printText(near));
 }
 
 function several(name: 'ANY_OF' | 'ALL_OF', meaning: string): Operator {

@@ -23,10 +23,13 @@ const kept = (json: string) => {
 };
 
 test.each([
-  ['{"op":"s_intersects","args":[{"property":"geometry"},{"op":"BUFFER","args":[{"type":"Point","coordinates":[0,0]},1,"km"]}]}', 9], // prettier-ignore
+  ['{"op":"s_intersects","args":[{"property":"geometry"},{"op":"BUFFER","args":[{"type":"Point","coordinates":[0,0]},1,"km"]}]}', 9],
   ['{"op":"s_intersects","args":[{"property":"geometry"},{"op":"area","args":["Here"]}]}', 1],
   ['{"op":"s_dwithin","args":[{"property":"geometry"},{"op":"AREA","args":["Here"]},1,"km"]}', 9],
-  ['{"op":"AND","args":[{"op":"BETWEEN","args":[{"property":"n"},1,5]},{"op":"could_be","args":[{"op":">","args":[{"property":"n"},3]}]}]}', 2], // prettier-ignore
+  [
+    '{"op":"AND","args":[{"op":"BETWEEN","args":[{"property":"n"},1,5]},{"op":"could_be","args":[{"op":">","args":[{"property":"n"},3]}]}]}',
+    2,
+  ],
 ])('JSON means the same in capitals and without: %s', (json, expected) => {
   for (const spelled of [
     json,

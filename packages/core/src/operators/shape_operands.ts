@@ -36,8 +36,7 @@ export function checkShapes(call: Checking, takes: Takes): void {
       'What is within a distance can be met (S_INTERSECTS) or lie apart (S_DISJOINT)',
     );
   const several = sides.findIndex(isSeveral);
-  if (several >= 0 && !takes.several)
-    throw new FilterError(`${name} takes one shape, area, source or sieve`, at(several), example);
+  if (several >= 0 && !takes.several) throw new FilterError(`${name} takes one shape, area, source or sieve`, at(several), example);
   for (const [i, side] of sides.entries()) if (isBox(side)) checkBox(side, call.projected, at(i));
 }
 
@@ -51,9 +50,7 @@ export function checkLiteral({ projected }: Checking, expr: Expr, span: Span | n
   if (projected || (!isGeometry(expr) && !isBox(expr))) return;
   // One that names its system has coordinates of that.
   if (isGeometry(expr) && systemSaid(expr) !== null) return;
-  const box = isBox(expr)
-    ? [expr.bbox.slice(0, 2), expr.bbox.slice(-2 - (expr.bbox.length === 6 ? 1 : 0)).slice(0, 2)]
-    : [];
+  const box = isBox(expr) ? [expr.bbox.slice(0, 2), expr.bbox.slice(-2 - (expr.bbox.length === 6 ? 1 : 0)).slice(0, 2)] : [];
   for (const [x, y] of isGeometry(expr) ? positionsIn(expr) : box) {
     if (Math.abs(x) <= 180 && Math.abs(y) <= 90) continue;
     throw new FilterError(
@@ -70,8 +67,7 @@ export function checkDistance(
   unit: Expr | undefined,
   [at, unitAt]: [Span | null, Span | null],
 ): void {
-  if (typeof distance !== 'number' || distance < 0)
-    throw new FilterError('The distance must be a number, 0 or more', at, example);
+  if (typeof distance !== 'number' || distance < 0) throw new FilterError('The distance must be a number, 0 or more', at, example);
   if (unit === undefined || (typeof unit === 'string' && lengthUnit(unit))) return;
   const units = Object.keys(LENGTH_UNITS);
   throw new FilterError(
@@ -86,16 +82,10 @@ export function checkDistance(
 export function checkBox({ bbox }: BoxLiteral, projected: boolean, span: Span | null): void {
   const half = bbox.length / 2;
   const [[west, south], [east, north]] = [bbox, bbox.slice(half)];
-  if (south > north)
-    throw new FilterError('The south of the BBOX is north of its north', span, 'BBOX(west, south, east, north)');
-  if (projected && west > east)
-    throw new FilterError('The west of the BBOX is east of its east', span, 'BBOX(west, south, east, north)');
+  if (south > north) throw new FilterError('The south of the BBOX is north of its north', span, 'BBOX(west, south, east, north)');
+  if (projected && west > east) throw new FilterError('The west of the BBOX is east of its east', span, 'BBOX(west, south, east, north)');
   if (half === 3 && bbox[2] > bbox[5])
-    throw new FilterError(
-      'The lowest height of the BBOX is above its highest',
-      span,
-      'BBOX(west, south, low, east, north, high)',
-    );
+    throw new FilterError('The lowest height of the BBOX is above its highest', span, 'BBOX(west, south, low, east, north, high)');
 }
 
 /** Every position of a geometry. */

@@ -5,14 +5,7 @@ import { foldAccents, foldCase } from '../filters/text_matching.ts';
 import type { Operator } from './operator.ts';
 
 /** @param note what it leaves aside, in a sentence */
-function folding(
-  name: 'casei' | 'accenti',
-  usage: string,
-  meaning: string,
-  note: string,
-  fold: (text: string) => string,
-): Operator {
-  // prettier-ignore
+function folding(name: 'casei' | 'accenti', usage: string, meaning: string, note: string, fold: (text: string) => string): Operator {
   return {
     name,
     syntax: { kind: 'function' },
@@ -39,7 +32,7 @@ export function folded(args: readonly Expr[], tell: (bare: Expr[]) => string): s
 
 const LIKE: Operator = {
   name: 'like',
-  syntax: { kind: 'phrase', word: 'LIKE', print: ([subject, pattern], _, not) => `${subject} ${not}LIKE ${pattern}` }, // prettier-ignore
+  syntax: { kind: 'phrase', word: 'LIKE', print: ([subject, pattern], _, not) => `${subject} ${not}LIKE ${pattern}` },
   arity: [2, 2],
   standard: true,
   result: 'boolean',
@@ -51,11 +44,7 @@ const LIKE: Operator = {
   check: ({ args: [subject, pattern], at, expect }) => {
     expect(subject, ['text'], at(0), 'The left side of LIKE');
     if (typeof pattern !== 'string' && !isCall(pattern, 'casei', 'accenti'))
-      throw new FilterError(
-        'LIKE needs a quoted pattern',
-        at(1),
-        "% stands for any characters, _ for one: LIKE 'Oak%'",
-      );
+      throw new FilterError('LIKE needs a quoted pattern', at(1), "% stands for any characters, _ for one: LIKE 'Oak%'");
     expect(pattern, ['text'], at(1), 'The pattern of LIKE');
   },
   prose: (args, { say }) => folded(args, ([a, b]) => `${say(a)} fits the pattern ${say(b)}`),
@@ -82,6 +71,6 @@ const CODEPOINTS: Operator = {
 export const TEXT: readonly Operator[] = [
   LIKE,
   folding('casei', "CASEI(column) = CASEI('oak')", 'the text without regard to case', NOTES.casei, foldCase),
-  folding('accenti', "ACCENTI(column) = ACCENTI('chêne')", 'the text without regard to accents', NOTES.accenti, foldAccents), // prettier-ignore
+  folding('accenti', "ACCENTI(column) = ACCENTI('chêne')", 'the text without regard to accents', NOTES.accenti, foldAccents),
   CODEPOINTS,
 ];

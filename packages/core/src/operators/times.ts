@@ -16,7 +16,7 @@ function ofTimes(
   range?: (time: Period) => TimeRange,
 ): Operator {
   const text = name.toUpperCase();
-  const usage = sample ? `${text}(column, ${sample})` : `${text}(INTERVAL(column, other_column), INTERVAL('2024-01-01', '2024-12-31'))`; // prettier-ignore
+  const usage = sample ? `${text}(column, ${sample})` : `${text}(INTERVAL(column, other_column), INTERVAL('2024-01-01', '2024-12-31'))`;
   return {
     name,
     syntax: { kind: 'function' },
@@ -38,8 +38,7 @@ function checkTime({ args, at, name, expect }: Checking, i: number): void {
   if (typeof expr === 'string' && periodOfText(expr)) return;
   expect(expr, ['date', 'datetime', 'interval'], at(i), `Each argument of ${name}`);
   if (!isInterval(expr)) return;
-  for (const end of expr.interval)
-    if (typeof end !== 'string') expect(end, ['date', 'datetime'], at(i), 'An end of INTERVAL');
+  for (const end of expr.interval) if (typeof end !== 'string') expect(end, ['date', 'datetime'], at(i), 'An end of INTERVAL');
 }
 
 function timeIn(expr: Expr, say: (expr: Expr) => string): string {
@@ -63,19 +62,82 @@ const WHOLE_YEAR = "INTERVAL('2024-01-01', '2024-12-31')";
 
 /** Temporal functions of OGC 21-065r2, 7.4. */
 export const TIMES: readonly Operator[] = [
-  ofTimes('t_before', 'lies before', 'is before', (a, b) => a.end <= b.start, DAY, ({ start }) => ({ from: -Infinity, to: start, whole: true })), // prettier-ignore
-  ofTimes('t_after', 'lies after', 'is after', (a, b) => a.start >= b.end, DAY, ({ end }) => ({ from: end, to: Infinity, whole: true })), // prettier-ignore
-  ofTimes('t_intersects', 'falls in the interval, its ends included', 'falls in', (a, b) => a.start < b.end && a.end > b.start, SINCE, touching), // prettier-ignore
-  ofTimes('t_disjoint', 'falls outside the interval', 'has no time in common with', (a, b) => a.start >= b.end || a.end <= b.start, SINCE, (time) => ({ ...touching(time), invert: true })), // prettier-ignore
-  ofTimes('t_during', 'falls in the interval, its ends left out', 'lies inside', (a, b) => a.start > b.start && a.end < b.end, WHOLE_YEAR), // prettier-ignore
+  ofTimes(
+    't_before',
+    'lies before',
+    'is before',
+    (a, b) => a.end <= b.start,
+    DAY,
+    ({ start }) => ({ from: -Infinity, to: start, whole: true }),
+  ),
+  ofTimes(
+    't_after',
+    'lies after',
+    'is after',
+    (a, b) => a.start >= b.end,
+    DAY,
+    ({ end }) => ({ from: end, to: Infinity, whole: true }),
+  ),
+  ofTimes(
+    't_intersects',
+    'falls in the interval, its ends included',
+    'falls in',
+    (a, b) => a.start < b.end && a.end > b.start,
+    SINCE,
+    touching,
+  ),
+  ofTimes(
+    't_disjoint',
+    'falls outside the interval',
+    'has no time in common with',
+    (a, b) => a.start >= b.end || a.end <= b.start,
+    SINCE,
+    (time) => ({ ...touching(time), invert: true }),
+  ),
+  ofTimes('t_during', 'falls in the interval, its ends left out', 'lies inside', (a, b) => a.start > b.start && a.end < b.end, WHOLE_YEAR),
   ofTimes('t_equals', 'is the same time', 'is the same time as', sameTime, DAY),
-  ofTimes('t_contains', 'begins before and ends after the other', 'begins before and ends after', (a, b) => a.start < b.start && a.end > b.end), // prettier-ignore
-  ofTimes('t_finishes', 'begins after the other and ends with it', 'begins after the beginning of and ends with', (a, b) => a.start > b.start && a.end === b.end), // prettier-ignore
-  ofTimes('t_finishedBy', 'begins before the other and ends with it', 'begins before and ends with', (a, b) => a.start < b.start && a.end === b.end), // prettier-ignore
-  ofTimes('t_starts', 'begins with the other and ends before it', 'begins with and ends before', (a, b) => a.start === b.start && a.end < b.end), // prettier-ignore
-  ofTimes('t_startedBy', 'begins with the other and ends after it', 'begins with and ends after', (a, b) => a.start === b.start && a.end > b.end), // prettier-ignore
+  ofTimes(
+    't_contains',
+    'begins before and ends after the other',
+    'begins before and ends after',
+    (a, b) => a.start < b.start && a.end > b.end,
+  ),
+  ofTimes(
+    't_finishes',
+    'begins after the other and ends with it',
+    'begins after the beginning of and ends with',
+    (a, b) => a.start > b.start && a.end === b.end,
+  ),
+  ofTimes(
+    't_finishedBy',
+    'begins before the other and ends with it',
+    'begins before and ends with',
+    (a, b) => a.start < b.start && a.end === b.end,
+  ),
+  ofTimes(
+    't_starts',
+    'begins with the other and ends before it',
+    'begins with and ends before',
+    (a, b) => a.start === b.start && a.end < b.end,
+  ),
+  ofTimes(
+    't_startedBy',
+    'begins with the other and ends after it',
+    'begins with and ends after',
+    (a, b) => a.start === b.start && a.end > b.end,
+  ),
   ofTimes('t_meets', 'ends where the other begins', 'ends where it meets', (a, b) => lastOf(a) === b.start),
   ofTimes('t_metBy', 'begins where the other ends', 'begins at the end of', (a, b) => a.start === lastOf(b)),
-  ofTimes('t_overlaps', 'begins before the other and ends in it', 'begins before and ends in', (a, b) => a.start < b.start && lastOf(a) > b.start && a.end < b.end), // prettier-ignore
-  ofTimes('t_overlappedBy', 'begins in the other and ends after it', 'begins in and ends after', (a, b) => b.start < a.start && lastOf(b) > a.start && b.end < a.end), // prettier-ignore
+  ofTimes(
+    't_overlaps',
+    'begins before the other and ends in it',
+    'begins before and ends in',
+    (a, b) => a.start < b.start && lastOf(a) > b.start && a.end < b.end,
+  ),
+  ofTimes(
+    't_overlappedBy',
+    'begins in the other and ends after it',
+    'begins in and ends after',
+    (a, b) => b.start < a.start && lastOf(b) > a.start && b.end < a.end,
+  ),
 ];

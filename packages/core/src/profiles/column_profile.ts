@@ -2,14 +2,7 @@ import { GROUP_ROWS, sortKeyAt, type Column, type Value } from '../features/colu
 import { count, has, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { DAY_MILLIS, formatDay, formatInstant } from '../time/calendar.ts';
-import {
-  distinctValues,
-  histogram,
-  summarise,
-  type ColumnSummary,
-  type Histogram,
-  type ValueCount,
-} from './profile.ts';
+import { distinctValues, histogram, summarise, type ColumnSummary, type Histogram, type ValueCount } from './profile.ts';
 
 /** A column in numbers. Statistics are of the values present; times as ISO text. */
 export interface ColumnProfile extends ColumnSummary {
@@ -29,8 +22,7 @@ const BINS = 60;
 
 export function profileOf(table: FeatureTable, column: Column): ColumnProfile {
   const summary = summarise(column, table.rows);
-  const keys =
-    column.type === 'text' || column.type === 'boolean' ? new Float64Array(0) : sortedKeys(table.rows, column);
+  const keys = column.type === 'text' || column.type === 'boolean' ? new Float64Array(0) : sortedKeys(table.rows, column);
   const numeric = column.type === 'number' && keys.length > 0;
   const sum = numeric ? exactSum(keys) : null;
   return {

@@ -40,39 +40,43 @@ test('blanks of both kinds are counted apart', () => {
 test('a small question: one column of some features in a few numbers', () => {
   const table = finished;
   const mask = maskOf([0, 1, 3], table.rows);
-  expect(figuresOf(table, table.columns[1], mask)).toEqual({ rows: 3, blank: 1, min: 0, max: 10, mean: 5, sum: 10, median: 5 }); // prettier-ignore
-  expect(figuresOf(table, table.columns[2], null)).toMatchObject({ rows: 4, blank: 1, min: '2020-01-01', max: '2020-01-31', median: '2020-01-11', sum: null }); // prettier-ignore
+  expect(figuresOf(table, table.columns[1], mask)).toEqual({ rows: 3, blank: 1, min: 0, max: 10, mean: 5, sum: 10, median: 5 });
+  expect(figuresOf(table, table.columns[2], null)).toMatchObject({
+    rows: 4,
+    blank: 1,
+    min: '2020-01-01',
+    max: '2020-01-31',
+    median: '2020-01-11',
+    sum: null,
+  });
   expect(figuresOf(table, table.columns[0], mask)).toMatchObject({ rows: 3, blank: 1, min: 'a', max: 'b' });
-  expect(figuresOf(table, table.columns[1], maskOf([], table.rows))).toMatchObject({ rows: 0, blank: 0, min: null, mean: null }); // prettier-ignore
+  expect(figuresOf(table, table.columns[1], maskOf([], table.rows))).toMatchObject({ rows: 0, blank: 0, min: null, mean: null });
 });
 
 test('figures of any numbers are those of plain arithmetic', () => {
   fc.assert(
-    fc.property(
-      fc.array(fc.option(fc.integer({ min: -1000, max: 1000 })), { minLength: 1, maxLength: 40 }),
-      (values) => {
-        const builder = new TableBuilder();
-        for (const v of values) builder.addFeature(null, { v, other: 1 });
-        const table = builder.finish();
-        const known = values.filter((v) => v !== null).sort((a, b) => a - b);
-        const figures = figuresOf(
-          table,
-          table.columns.find(({ name }) => name === 'v')!,
-          null,
-        );
-        expect(figures.blank).toBe(values.length - known.length);
-        if (known.length === 0) return;
-        const sum = known.reduce((a, b) => a + b, 0);
-        const middle = known.length >> 1;
-        const median = known.length % 2 ? known[middle] : (known[middle - 1] + known[middle]) / 2;
-        expect(figures).toMatchObject({
-          min: known[0],
-          max: known[known.length - 1],
-          sum,
-          mean: sum / known.length,
-          median,
-        });
-      },
-    ),
+    fc.property(fc.array(fc.option(fc.integer({ min: -1000, max: 1000 })), { minLength: 1, maxLength: 40 }), (values) => {
+      const builder = new TableBuilder();
+      for (const v of values) builder.addFeature(null, { v, other: 1 });
+      const table = builder.finish();
+      const known = values.filter((v) => v !== null).sort((a, b) => a - b);
+      const figures = figuresOf(
+        table,
+        table.columns.find(({ name }) => name === 'v')!,
+        null,
+      );
+      expect(figures.blank).toBe(values.length - known.length);
+      if (known.length === 0) return;
+      const sum = known.reduce((a, b) => a + b, 0);
+      const middle = known.length >> 1;
+      const median = known.length % 2 ? known[middle] : (known[middle - 1] + known[middle]) / 2;
+      expect(figures).toMatchObject({
+        min: known[0],
+        max: known[known.length - 1],
+        sum,
+        mean: sum / known.length,
+        median,
+      });
+    }),
   );
 });

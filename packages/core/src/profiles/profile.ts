@@ -17,9 +17,7 @@ export function distinctValues(column: Column, rows: number, kept: Mask | null):
   const codes = column.dictionary ? countCodes(column, column.dictionary.size, kept) : null;
   let counts: ValueCount[] = [];
   if (codes) {
-    codes.count.forEach(
-      (count, code) => count > 0 && counts.push({ value: column.dictionary!.at(code), count, kept: codes.kept[code] }),
-    );
+    codes.count.forEach((count, code) => count > 0 && counts.push({ value: column.dictionary!.at(code), count, kept: codes.kept[code] }));
   } else {
     const byValue = new Map<Exclude<Value, null>, ValueCount>();
     for (let row = 0; row < rows; row++) {
@@ -71,13 +69,7 @@ export function histogram(column: Column, bins: number, kept: Mask | null): Hist
   const scale = high > low ? bins / (high - low) : 0;
   column.chunks.forEach((chunk, group) => {
     const values =
-      chunk.type === 'number'
-        ? chunk.values
-        : chunk.type === 'date'
-          ? chunk.days
-          : chunk.type === 'datetime'
-            ? chunk.millis
-            : [];
+      chunk.type === 'number' ? chunk.values : chunk.type === 'date' ? chunk.days : chunk.type === 'datetime' ? chunk.millis : [];
     for (let i = 0; i < values.length; i++) {
       if (chunk.validity && !has(chunk.validity, i)) continue;
       const bin = Math.min(bins - 1, Math.floor((values[i] - low) * scale));

@@ -28,7 +28,10 @@ test.each([
 
 test('weeks begin on Monday (ISO 8601); what is known to the year only has no place among months', () => {
   const weeks = counted(['2023-01-01', '2023-01-02', '2023-01-08', '2024-06-30', null], [1])!;
-  expect(weeks.bins.slice(0, 2)).toEqual([{ from: '2022-12-26', all: 1, kept: 0 }, { from: '2023-01-02', all: 2, kept: 1 }]); // prettier-ignore
+  expect(weeks.bins.slice(0, 2)).toEqual([
+    { from: '2022-12-26', all: 1, kept: 0 },
+    { from: '2023-01-02', all: 2, kept: 1 },
+  ]);
   expect(weeks.blank).toBe(1);
   const months = counted(['2012-01-05', '2024-06-30', '2022', '2022-05'])!;
   expect([months.unit, months.unplaced]).toEqual(['month', 1]);
@@ -39,11 +42,13 @@ test('weeks begin on Monday (ISO 8601); what is known to the year only has no pl
 test('other columns, and columns without a value, have no counts along time', () => {
   expect(counted(['a', 'b'])).toBeNull();
   const { column, rows } = columnOf(['2020-01-01', null]);
-  expect(timeCounts({ ...column, chunks: column.chunks.map((c) => ({ ...c, validity: maskOf([], 2) })) }, rows, fullMask(2))).toBeNull(); // prettier-ignore
+  expect(timeCounts({ ...column, chunks: column.chunks.map((c) => ({ ...c, validity: maskOf([], 2) })) }, rows, fullMask(2))).toBeNull();
 });
 
 test('every feature is counted once: in a bin, as blank, or as not placed', () => {
-  const day = fc.date({ min: new Date('1980-01-01'), max: new Date('2026-01-01'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10)); // prettier-ignore
+  const day = fc
+    .date({ min: new Date('1980-01-01'), max: new Date('2026-01-01'), noInvalidDate: true })
+    .map((d) => d.toISOString().slice(0, 10));
   fc.assert(
     fc.property(fc.array(fc.option(day), { minLength: 1, maxLength: 60 }), (values) => {
       const all = ['2000-01-01', ...values];

@@ -47,7 +47,7 @@ export function timeCounts(column: Column, rows: number, kept: Mask): TimeCounts
         blank++;
         continue;
       }
-      const day = chunk.type === 'date' ? chunk.days[i] : chunk.type === 'datetime' ? Math.floor(chunk.millis[i] / DAY_MILLIS) : 0; // prettier-ignore
+      const day = chunk.type === 'date' ? chunk.days[i] : chunk.type === 'datetime' ? Math.floor(chunk.millis[i] / DAY_MILLIS) : 0;
       days[row] = day;
       precision[row] = chunk.type === 'date' ? (chunk.precision?.[i] ?? 0) : 0;
       first = Math.min(first, day);

@@ -8,10 +8,19 @@ import { Sifter } from './sifter.ts';
 let geos: Geos;
 beforeAll(async () => (geos = await Geos.open()));
 
-const ring = (w: number, s: number, e: number, n: number): Position[] => [[w, s], [e, s], [e, n], [w, n], [w, s]]; // prettier-ignore
-const box = (w: number, s: number, e: number, n: number): Geometry => ({ type: 'Polygon', coordinates: [ring(w, s, e, n)] }); // prettier-ignore
+const ring = (w: number, s: number, e: number, n: number): Position[] => [
+  [w, s],
+  [e, s],
+  [e, n],
+  [w, n],
+  [w, s],
+];
+const box = (w: number, s: number, e: number, n: number): Geometry => ({ type: 'Polygon', coordinates: [ring(w, s, e, n)] });
 /** Cut in two at the 180° meridian, as RFC 7946, 3.1.9 has it. */
-const split = (w: number, s: number, e: number, n: number): Geometry => ({ type: 'MultiPolygon', coordinates: [[ring(w, s, 180, n)], [ring(-180, s, e, n)]] }); // prettier-ignore
+const split = (w: number, s: number, e: number, n: number): Geometry => ({
+  type: 'MultiPolygon',
+  coordinates: [[ring(w, s, 180, n)], [ring(-180, s, e, n)]],
+});
 const line = (...coordinates: Position[]): Geometry => ({ type: 'LineString', coordinates });
 const lines = (...coordinates: Position[][]): Geometry => ({ type: 'MultiLineString', coordinates });
 const point = (x: number, y: number): Geometry => ({ type: 'Point', coordinates: [x, y] });
@@ -29,12 +38,57 @@ test.each<[string, string, Geometry, Geometry, boolean]>([
   ['s_touches', 'neighbours that do not reach one another', box(175, 0, 180, 5), box(-180, 6, -170, 9), false],
   ['s_touches', 'a neighbour of one half that lies in the other', box(175, 0, 180, 5), split(178, 1, -179, 2), false],
   ['s_touches', 'a line that ends at the meridian', line([-175, 1], [-180, 1]), box(175, 0, 180, 5), true],
-  ['s_touches', 'a line along the meridian, of a polygon on both sides', line([180, 1], [180, 2]), split(175, 0, -175, 5), false], // prettier-ignore
-  ['s_within', 'a line along the meridian, in a polygon on both sides', line([-180, 1], [-180, 2]), split(175, 0, -175, 5), true], // prettier-ignore
+  ['s_touches', 'a line along the meridian, of a polygon on both sides', line([180, 1], [180, 2]), split(175, 0, -175, 5), false],
+  ['s_within', 'a line along the meridian, in a polygon on both sides', line([-180, 1], [-180, 2]), split(175, 0, -175, 5), true],
   ['s_within', 'a line along the meridian, on the edge of one', line([-180, 1], [-180, 2]), box(175, 0, 180, 5), false],
-  ['s_within', 'a line across', lines([[179, 1], [180, 1]], [[-180, 1], [-179, 1]]), split(175, 0, -175, 5), true], // prettier-ignore
-  ['s_crosses', 'two lines that cross on it', lines([[179, 1], [180, 1]], [[-180, 1], [-179, 1]]), line([180, 0], [180, 5]), true], // prettier-ignore
-  ['s_touches', 'where the one only ends', lines([[179, 1], [180, 1]], [[-180, 1], [-179, 1]]), line([-180, 1], [-180, 5]), true], // prettier-ignore
+  [
+    's_within',
+    'a line across',
+    lines(
+      [
+        [179, 1],
+        [180, 1],
+      ],
+      [
+        [-180, 1],
+        [-179, 1],
+      ],
+    ),
+    split(175, 0, -175, 5),
+    true,
+  ],
+  [
+    's_crosses',
+    'two lines that cross on it',
+    lines(
+      [
+        [179, 1],
+        [180, 1],
+      ],
+      [
+        [-180, 1],
+        [-179, 1],
+      ],
+    ),
+    line([180, 0], [180, 5]),
+    true,
+  ],
+  [
+    's_touches',
+    'where the one only ends',
+    lines(
+      [
+        [179, 1],
+        [180, 1],
+      ],
+      [
+        [-180, 1],
+        [-179, 1],
+      ],
+    ),
+    line([-180, 1], [-180, 5]),
+    true,
+  ],
   ['s_equals', 'the same line with either sign', line([180, 0], [180, 5]), line([-180, 5], [-180, 0]), true],
   ['s_equals', 'the same point with either sign', point(180, 3), point(-180, 3), true],
   ['s_contains', 'a point in the middle of it', split(175, 0, -175, 5), point(180, 3), true],
@@ -78,11 +132,28 @@ test('the centre of what lies on both sides is there', () => {
     const builder = new TableBuilder();
     builder.addFeature(shape, null);
     const sifter = new Sifter(builder.finish(), 0, undefined, geos);
-    return (x: number, y: number) => [...rowsOf(sifter.verdict(call('S_DWITHIN', call('CENTROID', property('geometry')), point(x, y), 1, 'm')).yes)].length; // prettier-ignore
+    return (x: number, y: number) =>
+      [...rowsOf(sifter.verdict(call('S_DWITHIN', call('CENTROID', property('geometry')), point(x, y), 1, 'm')).yes)].length;
   };
   expect(centre(split(176, 0, -178, 4))(179, 2)).toBe(1);
-  expect(centre({ type: 'MultiPoint', coordinates: [[177, 4], [-177, -2]] })(180, 1)).toBe(1); // prettier-ignore
+  expect(
+    centre({
+      type: 'MultiPoint',
+      coordinates: [
+        [177, 4],
+        [-177, -2],
+      ],
+    })(180, 1),
+  ).toBe(1);
   // Nothing is narrower than over the meridian of Greenwich.
-  expect(centre({ type: 'MultiPoint', coordinates: [[80, 4], [-60, -2]] })(10, 1)).toBe(1); // prettier-ignore
+  expect(
+    centre({
+      type: 'MultiPoint',
+      coordinates: [
+        [80, 4],
+        [-60, -2],
+      ],
+    })(10, 1),
+  ).toBe(1);
   expect(centre(box(-180, 0, 180, 4))(0, 2)).toBe(1);
 });

@@ -45,12 +45,13 @@ export function acrossSeam(
   const [myStrip, theirStrip] = [[mine, atMine] as const, [theirs, atTheirs] as const].map(([side, at]) =>
     onStripOf(side, at, cut, seam, geos()),
   );
-  const bothAt = (a: Fixed, chunk: GeometryChunk, row: number) =>
-    seam.get(a.chunk)!.some.has(a.row) && seam.get(chunk)!.some.has(row);
-  const bothRound = (a: Fixed, chunk: GeometryChunk, row: number) =>
-    seam.get(a.chunk)!.round.has(a.row) && seam.get(chunk)!.round.has(row);
+  const bothAt = (a: Fixed, chunk: GeometryChunk, row: number) => seam.get(a.chunk)!.some.has(a.row) && seam.get(chunk)!.some.has(row);
+  const bothRound = (a: Fixed, chunk: GeometryChunk, row: number) => seam.get(a.chunk)!.round.has(a.row) && seam.get(chunk)!.round.has(row);
   const told = (chunk: GeometryChunk, row: number) => relation.point.first !== 'boundary' && onlyPolygons(chunk, row);
-  const inPlane = onlyPairs(plane.test, (fixed, chunk, row) => !bothAt(fixed, chunk, row) || (bothRound(fixed, chunk, row) && told(chunk, row) && told(fixed.chunk, fixed.row))); // prettier-ignore
+  const inPlane = onlyPairs(
+    plane.test,
+    (fixed, chunk, row) => !bothAt(fixed, chunk, row) || (bothRound(fixed, chunk, row) && told(chunk, row) && told(fixed.chunk, fixed.row)),
+  );
   const unknown = untold(mine, theirs, seam, told, rows);
   return {
     first: { ...plane, test: inPlane },
@@ -86,8 +87,7 @@ function cutOf(sides: Side[], at: number[][][]): number {
   const reaching = new Uint32Array(360);
   sides.forEach(({ chunks }, side) =>
     chunks.forEach((chunk, group) => {
-      for (const row of at[side][group])
-        reachOfRow(chunk, row).forEach((reached, degree) => (reaching[degree] += reached));
+      for (const row of at[side][group]) reachOfRow(chunk, row).forEach((reached, degree) => (reaching[degree] += reached));
     }),
   );
   return reaching.indexOf(reaching.reduce((a, b) => Math.min(a, b))) - 179.5;
@@ -119,7 +119,15 @@ function onStripOf(side: Side, at: number[][], cut: number, seam: Map<GeometryCh
 function cutAt(geometry: Geometry, meridian: number, geos: Geos): Geometry {
   const half = (west: number, east: number): Polygon => ({
     type: 'Polygon',
-    coordinates: [[[west, -90], [east, -90], [east, 90], [west, 90], [west, -90]]], // prettier-ignore
+    coordinates: [
+      [
+        [west, -90],
+        [east, -90],
+        [east, 90],
+        [west, 90],
+        [west, -90],
+      ],
+    ],
   });
   const halves = [half(-180, meridian), half(meridian, 180)].map((one) => geos.intersection(geometry, one));
   return { type: 'GeometryCollection', geometries: halves.flatMap(singleParts) };
@@ -133,8 +141,8 @@ function sewn(geometry: Geometry, geos: Geos): Geometry {
   const points = parts.filter((part) => part.type === 'Point');
   const together: Geometry[] = [];
   if (polygons.length > 0) together.push(polygons.length === 1 ? polygons[0] : geos.union(polygons));
-  if (lines.length > 0) together.push({ type: 'MultiLineString', coordinates: lines.map(({ coordinates }) => coordinates) }); // prettier-ignore
-  if (points.length > 0) together.push({ type: 'MultiPoint', coordinates: points.map(({ coordinates }) => coordinates) }); // prettier-ignore
+  if (lines.length > 0) together.push({ type: 'MultiLineString', coordinates: lines.map(({ coordinates }) => coordinates) });
+  if (points.length > 0) together.push({ type: 'MultiPoint', coordinates: points.map(({ coordinates }) => coordinates) });
   return together.length === 1 ? together[0] : { type: 'GeometryCollection', geometries: together };
 }
 
@@ -161,13 +169,9 @@ function untold(
   rows: number,
 ): Mask | null {
   const round = ({ chunks }: Side) =>
-    chunks.flatMap((chunk, group) =>
-      [...seam.get(chunk)!.round].map((row) => ({ at: group * GROUP_ROWS + row, told: told(chunk, row) })),
-    );
+    chunks.flatMap((chunk, group) => [...seam.get(chunk)!.round].map((row) => ({ at: group * GROUP_ROWS + row, told: told(chunk, row) })));
   const others = round(theirs);
-  const untold = round(mine).filter((one) =>
-    others.some((other) => !(theirs.same && other.at === one.at) && !(one.told && other.told)),
-  );
+  const untold = round(mine).filter((one) => others.some((other) => !(theirs.same && other.at === one.at) && !(one.told && other.told)));
   if (untold.length === 0) return null;
   const mask = emptyMask(rows);
   for (const { at } of untold) put(mask, at);

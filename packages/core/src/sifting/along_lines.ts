@@ -25,30 +25,34 @@ type Segment = [x1: number, y1: number, x2: number, y2: number];
 
 function segmentsOf(geometry: Geometry): Segment[] {
   if (geometry.type === 'GeometryCollection') return geometry.geometries.flatMap(segmentsOf);
-  const lines = geometry.type === 'LineString' ? [geometry.coordinates] : geometry.type === 'MultiLineString' ? geometry.coordinates : []; // prettier-ignore
+  const lines = geometry.type === 'LineString' ? [geometry.coordinates] : geometry.type === 'MultiLineString' ? geometry.coordinates : [];
   return lines.flatMap((line) => line.slice(1).map(([x, y], i): Segment => [line[i][0], line[i][1], x, y]));
 }
 
 /** The parts of one line that segments lie on, joined where one begins as the other ends. */
 function partsOf(xy: Float64Array, segments: readonly Segment[]): Position[][] {
-  const shape = new Shape({ type: 'LineString', coordinates: Array.from({ length: xy.length / 2 }, (_, v) => [xy[2 * v], xy[2 * v + 1]]) }); // prettier-ignore
+  const shape = new Shape({ type: 'LineString', coordinates: Array.from({ length: xy.length / 2 }, (_, v) => [xy[2 * v], xy[2 * v + 1]]) });
   const { edges } = shape;
   const near = ROUNDING * xy.reduce((most, value) => Math.max(most, Math.abs(value)), 1);
   /** From and to of what lies on each edge, as parts of its length. */
   const on = new Map<number, [number, number][]>();
   for (const [x1, y1, x2, y2] of segments) {
-    const box = [Math.min(x1, x2) - near, Math.min(y1, y2) - near, Math.max(x1, x2) + near, Math.max(y1, y2) + near] as const; // prettier-ignore
+    const box = [Math.min(x1, x2) - near, Math.min(y1, y2) - near, Math.max(x1, x2) + near, Math.max(y1, y2) + near] as const;
     shape.eachEdgeIn([...box], (e) => {
       const [from, to] = [along(edges, e, x1, y1, near), along(edges, e, x2, y2, near)];
-      if (from !== null && to !== null && from !== to)
-        on.set(e, [...(on.get(e) ?? []), [Math.min(from, to), Math.max(from, to)]]);
+      if (from !== null && to !== null && from !== to) on.set(e, [...(on.get(e) ?? []), [Math.min(from, to), Math.max(from, to)]]);
       return true;
     });
   }
   const parts: Position[][] = [];
   let open: Position[] | null = null;
   for (let e = 0; e < edges.length; e += 4) {
-    const at = (t: number): Position => (t === 0 ? [edges[e], edges[e + 1]] : t === 1 ? [edges[e + 2], edges[e + 3]] : [edges[e] + t * (edges[e + 2] - edges[e]), edges[e + 1] + t * (edges[e + 3] - edges[e + 1])]); // prettier-ignore
+    const at = (t: number): Position =>
+      t === 0
+        ? [edges[e], edges[e + 1]]
+        : t === 1
+          ? [edges[e + 2], edges[e + 3]]
+          : [edges[e] + t * (edges[e + 2] - edges[e]), edges[e + 1] + t * (edges[e + 3] - edges[e + 1])];
     const runs = merged(on.get(e) ?? []);
     if (runs[0]?.[0] !== 0) open = null;
     for (const [from, to] of runs) {

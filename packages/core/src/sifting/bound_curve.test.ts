@@ -50,19 +50,13 @@ const moving = [
   "NOT S_DWITHIN(geometry, POINT(0.01 0.01), 0.4, 'km')",
   "S_DWITHIN(geometry, LINESTRING(0 0, 0.01 0.01), 300, 'ft')",
 ];
-const around = [
-  '%',
-  '% AND risk > 50',
-  "kind = 'oak' OR (%)",
-  "NOT ((%) OR kind = 'elm')",
-  "(% OR risk > 80) AND kind <> 'ash'",
-];
+const around = ['%', '% AND risk > 50', "kind = 'oak' OR (%)", "NOT ((%) OR kind = 'elm')", "(% OR risk > 80) AND kind <> 'ash'"];
 
 test.each(moving.flatMap((condition) => around.map((text) => text.replace('%', condition))))(
   'every point of the curve is what moving the bound keeps: %s',
   (text) => {
     const tree = treeOf(text);
-    const moved = activeConditions(tree).find(({ expr }) => movableOf(sifter, expr, 'low') && !/risk/.test(printFilter(expr)))!; // prettier-ignore
+    const moved = activeConditions(tree).find(({ expr }) => movableOf(sifter, expr, 'low') && !/risk/.test(printFilter(expr)))!;
     for (const side of ['low', 'high'] as const) {
       const curve = boundCurve(sifter, tree, moved.id, side);
       expect(curve).not.toBeNull();
@@ -86,7 +80,15 @@ describe('when nothing is kept', () => {
   test('the nearest bound keeps something, and a step short of it nothing', () => {
     fc.assert(
       fc.property(
-        fc.constantFrom('girth > 1000', 'girth >= 296', 'girth < 0', "seen > DATE('2030-01-01')", "T_INTERSECTS(seen, NEXT(2, 'days'))", 'S_DWITHIN(geometry, POINT(0.1 0.1), 9, \'km\')', 'girth BETWEEN 400 AND 500'), // prettier-ignore
+        fc.constantFrom(
+          'girth > 1000',
+          'girth >= 296',
+          'girth < 0',
+          "seen > DATE('2030-01-01')",
+          "T_INTERSECTS(seen, NEXT(2, 'days'))",
+          "S_DWITHIN(geometry, POINT(0.1 0.1), 9, 'km')",
+          'girth BETWEEN 400 AND 500',
+        ),
         fc.constantFrom("kind = 'oak'", 'risk < 60', "kind IN ('elm', 'ash')"),
         (bad, rest) => {
           const tree = treeOf(`${rest} AND ${bad}`);

@@ -21,8 +21,7 @@ export function boundCurve(sifter: Sifter, root: Group, id: string, side: Side):
   const { movable, fixed, values, keptAt } = counter;
   const { scale, unit, passes, at } = movable;
   // A range is never turned upside down.
-  const inOrder = (position: number) =>
-    !fixed || (fixed.passes === 'above' ? position >= fixed.at : position <= fixed.at);
+  const inOrder = (position: number) => !fixed || (fixed.passes === 'above' ? position >= fixed.at : position <= fixed.at);
   const points = positions(values, movable)
     .filter(inOrder)
     .map((position) => ({ at: position, kept: keptAt(position) }));
@@ -94,14 +93,7 @@ interface KeptCounter {
  * The rest of the tree is evaluated twice, with the condition always true and always false; where the two differ,
  * the bound decides, and the sorted values there answer for every bound.
  */
-function keptCounter(
-  sifter: Sifter,
-  root: Group,
-  id: string,
-  side: Side,
-  reach = REACH,
-  stepsOnly = false,
-): KeptCounter | null {
+function keptCounter(sifter: Sifter, root: Group, id: string, side: Side, reach = REACH, stepsOnly = false): KeptCounter | null {
   const node = findNode(root, id)?.node;
   if (node?.kind !== 'condition' || node.off) return null;
   const movable = movableOf(sifter, node.expr, side);
@@ -119,8 +111,7 @@ function keptCounter(
     movable,
     fixed,
     values: gain.values.length > 0 ? gain.values : loss.values,
-    keptAt: (bound) =>
-      certain + passing(gain.values, bound, movable) + (loss.values.length - passing(loss.values, bound, movable)),
+    keptAt: (bound) => certain + passing(gain.values, bound, movable) + (loss.values.length - passing(loss.values, bound, movable)),
   };
 }
 
@@ -145,14 +136,7 @@ interface Parts {
   beyond: number;
 }
 
-function partsOf(
-  movable: Movable,
-  mask: Mask,
-  fixed: Movable | null,
-  sure: Sure,
-  reach: number,
-  bounds?: readonly number[],
-): Parts {
+function partsOf(movable: Movable, mask: Mask, fixed: Movable | null, sure: Sure, reach: number, bounds?: readonly number[]): Parts {
   checkpoint();
   const rows = rowsOf(mask);
   if (rows.length === 0) return { values: new Float64Array(0), blank: 0, beyond: 0 };

@@ -20,8 +20,19 @@ let geos: Geos;
 beforeAll(async () => {
   geos = await Geos.open();
 });
-const UTM: Crs = { name: 'EPSG:32629', label: '', definition: '+proj=utm +zone=29 +datum=WGS84 +units=m +no_defs', accuracy: null }; // prettier-ignore
-const square = (x: number, y: number, w: number): Geometry => ({ type: 'Polygon', coordinates: [[[x, y], [x + w, y], [x + w, y + w], [x, y + w], [x, y]]] }); // prettier-ignore
+const UTM: Crs = { name: 'EPSG:32629', label: '', definition: '+proj=utm +zone=29 +datum=WGS84 +units=m +no_defs', accuracy: null };
+const square = (x: number, y: number, w: number): Geometry => ({
+  type: 'Polygon',
+  coordinates: [
+    [
+      [x, y],
+      [x + w, y],
+      [x + w, y + w],
+      [x, y + w],
+      [x, y],
+    ],
+  ],
+});
 const line = (...coordinates: Position[]): Geometry => ({ type: 'LineString', coordinates });
 
 function cut(shapes: Geometry[], place: Geometry, tolerance = 0, crs = CRS84) {
@@ -29,26 +40,43 @@ function cut(shapes: Geometry[], place: Geometry, tolerance = 0, crs = CRS84) {
   shapes.forEach((shape, n) => builder.addFeature(shape, { n }));
   const table = { ...builder.finish(), crs };
   const sifter = new Sifter(table, 0, crs, geos);
-  return cutRows(sifter, table, Uint32Array.from(shapes, (_, i) => i), place, tolerance, geos); // prettier-ignore
+  return cutRows(
+    sifter,
+    table,
+    Uint32Array.from(shapes, (_, i) => i),
+    place,
+    tolerance,
+    geos,
+  );
 }
 
 test('polygons and lines are cut, points stay, what only touches is left out', () => {
   const { table, report } = cut(
-    [square(0, 0, 2), square(2, 0, 1), square(0.2, 0.2, 0.5), line([-1, 0.5], [3, 0.5]), { type: 'Point', coordinates: [5, 5] }, line([-1, 1], [-0.5, 1])], // prettier-ignore
+    [
+      square(0, 0, 2),
+      square(2, 0, 1),
+      square(0.2, 0.2, 0.5),
+      line([-1, 0.5], [3, 0.5]),
+      { type: 'Point', coordinates: [5, 5] },
+      line([-1, 1], [-0.5, 1]),
+    ],
     square(0, 0, 1),
   );
   expect(report).toEqual({ cut: 2, whole: 1, gone: 2, slivers: 0, flattened: 0 });
   expect([0, 1, 2, 3].map((row) => valueAt(columnNamed(table, 'n')!, row))).toEqual([0, 2, 3, 4]);
   expect(planeMeasure(geometryAt(table, 0)!).area).toBe(1);
   expect(planeMeasure(geometryAt(table, 2)!).length).toBe(1);
-  const [before, after] = ['area_before_m2', 'area_after_m2'].map((name) => valueAt(columnNamed(table, name)!, 0) as number); // prettier-ignore
+  const [before, after] = ['area_before_m2', 'area_after_m2'].map((name) => valueAt(columnNamed(table, name)!, 0) as number);
   expect(before / measureOfGeometry(square(0, 0, 2)).area).toBeCloseTo(1, 8);
   expect(after / measureOfGeometry(square(0, 0, 1)).area).toBeCloseTo(1, 8);
   expect(valueAt(columnNamed(table, 'length_after_m')!, 3)).toBeNull();
 });
 
 test('small parts are told and stay', () => {
-  const comb = { type: 'MultiPolygon' as const, coordinates: [square(0.5, 0.5, 2), square(-1, 0, 1.0000001)].map((one) => (one as { coordinates: Position[][] }).coordinates) }; // prettier-ignore
+  const comb = {
+    type: 'MultiPolygon' as const,
+    coordinates: [square(0.5, 0.5, 2), square(-1, 0, 1.0000001)].map((one) => (one as { coordinates: Position[][] }).coordinates),
+  };
   const { table, report } = cut([comb], square(0, 0, 1), 1e6);
   expect(report).toEqual({ cut: 1, whole: 0, gone: 0, slivers: 1, flattened: 0 });
   expect(geometryAt(table, 0)!.type).toBe('MultiPolygon');
@@ -72,7 +100,9 @@ test('what is left measures what a reference library leaves', () => {
       const { table } = cut(shapes, place, 0, UTM);
       for (let row = 0; row < table.rows; row++) {
         const n = valueAt(columnNamed(table, 'n')!, row) as number;
-        const left = (OverlayOp as unknown as { intersection(a: unknown, b: unknown): { getArea(): number; getLength(): number } }).intersection(reader.read(shapes[n]), reader.read(place)); // prettier-ignore
+        const left = (
+          OverlayOp as unknown as { intersection(a: unknown, b: unknown): { getArea(): number; getLength(): number } }
+        ).intersection(reader.read(shapes[n]), reader.read(place));
         const ours = planeMeasure(geometryAt(table, row)!);
         if (shapes[n].type === 'Polygon') expect(ours.area).toBeCloseTo(left.getArea(), 9);
         else expect(ours.length).toBeCloseTo(left.getLength(), 9);
@@ -96,15 +126,27 @@ test.each([
 
 test('a shape that is not valid is measured by what it covers, before and after', () => {
   // Two triangles of an area of 1 each, which a sum with signs would take off each other; the place holds one of them.
-  const bow: Geometry = { type: 'Polygon', coordinates: [[[0, 0], [2, 2], [2, 0], [0, 2], [0, 0]]] }; // prettier-ignore
+  const bow: Geometry = {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [0, 0],
+        [2, 2],
+        [2, 0],
+        [0, 2],
+        [0, 0],
+      ],
+    ],
+  };
   const { table, report } = cut([bow], square(1, -5, 10), 0, UTM);
   expect(report).toMatchObject({ cut: 1, gone: 0 });
   expect(planeMeasure(geometryAt(table, 0)!).area).toBe(1);
-  const [before, after] = ['area_before_m2', 'area_after_m2'].map((name) => valueAt(columnNamed(table, name)!, 0) as number); // prettier-ignore
+  const [before, after] = ['area_before_m2', 'area_after_m2'].map((name) => valueAt(columnNamed(table, name)!, 0) as number);
   expect(before / after).toBeCloseTo(2, 2);
   const builder = new TableBuilder();
   builder.addFeature(bow, null);
   const sifter = new Sifter({ ...builder.finish(), crs: UTM }, 0, UTM, geos);
-  const share = (percent: number) => sifter.verdict(parseFilter(`S_SHARE_IN(geometry, POLYGON((1 -5, 11 -5, 11 5, 1 5, 1 -5)), ${percent})`).expr).yes[0]; // prettier-ignore
+  const share = (percent: number) =>
+    sifter.verdict(parseFilter(`S_SHARE_IN(geometry, POLYGON((1 -5, 11 -5, 11 5, 1 5, 1 -5)), ${percent})`).expr).yes[0];
   expect([share(50), share(50.1)]).toEqual([1, 0]);
 });

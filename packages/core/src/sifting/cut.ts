@@ -68,7 +68,7 @@ export function cutRows(
   const builders = [new GeometryBuilder()];
   const taken = new Set(table.columns.map(({ name }) => name));
   const named = (name: string) => new ColumnBuilder({ name: freeName(name, taken) });
-  const sizes = { area: [named('area_before_m2'), named('area_after_m2')], length: [named('length_before_m'), named('length_after_m')] }; // prettier-ignore
+  const sizes = { area: [named('area_before_m2'), named('area_after_m2')], length: [named('length_before_m'), named('length_after_m')] };
   const used = new Set<'area' | 'length'>();
   rows.forEach((row, i) => {
     if ((i & 255) === 0) progress?.(i);
@@ -91,7 +91,7 @@ export function cutRows(
     const [was, is] = [own, after === 'whole' ? own : after].map((geometry) => sizeOf(geometry, table.crs, kind));
     sizes[kind][0].addTyped(at, rounded(was));
     sizes[kind][1].addTyped(at, rounded(is));
-    if (after !== 'whole') report.slivers += singleParts(after).filter((part) => sizeOf(part, table.crs, kind) < tolerance).length; // prettier-ignore
+    if (after !== 'whole') report.slivers += singleParts(after).filter((part) => sizeOf(part, table.crs, kind) < tolerance).length;
   });
   const left = takeRows(table, Uint32Array.from(kept));
   const added: Column[] = [...used].flatMap((kind) => sizes[kind].map((column) => column.finish(kept.length)));

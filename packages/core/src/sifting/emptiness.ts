@@ -27,9 +27,7 @@ export function emptiness(sifter: Sifter, root: Group): Emptiness | null {
   const alone = members.filter(({ mask }) => count(mask) === 0).map(({ id }) => id);
   const pairs: [string, string][] = [];
   if (alone.length === 0)
-    members.forEach((a, i) =>
-      members.slice(i + 1).forEach((b) => countAnd(a.mask, b.mask) === 0 && pairs.push([a.id, b.id])),
-    );
+    members.forEach((a, i) => members.slice(i + 1).forEach((b) => countAnd(a.mask, b.mask) === 0 && pairs.push([a.id, b.id])));
   const without: { id: string; kept: number }[] = [];
   // Nothing is kept: what is kept without a condition fails on it alone.
   withoutEach(sifter, root, ({ kind, id }, { yes }) => {
@@ -37,9 +35,7 @@ export function emptiness(sifter: Sifter, root: Group): Emptiness | null {
     if (kept > 0) without.push({ id, kept });
   });
   without.sort((a, b) => b.kept - a.kept);
-  const bounds = without.flatMap(({ id }) =>
-    (['low', 'high'] as Side[]).flatMap((side) => nearestBound(sifter, root, id, side) ?? []),
-  );
+  const bounds = without.flatMap(({ id }) => (['low', 'high'] as Side[]).flatMap((side) => nearestBound(sifter, root, id, side) ?? []));
   const seen = new Set<string>();
   return {
     ...{ alone, pairs, without },

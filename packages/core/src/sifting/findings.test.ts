@@ -81,6 +81,11 @@ test.each([
 test('every fix keeps something where the finding kept nothing', () => {
   for (const text of ["kind = 'oak' AND kind = 'ash'", "kind = 'oa%'", "kind = 'aash'", 'girth BETWEEN 200 AND 100']) {
     const [[, fixed]] = look(text);
-    expect(siftTree(new Sifter(table, AS_OF), treeOfExpr(parseFilter(fixed!).expr, emptyTree(), () => 'n')).kept).toBeGreaterThan(0); // prettier-ignore
+    expect(
+      siftTree(
+        new Sifter(table, AS_OF),
+        treeOfExpr(parseFilter(fixed!).expr, emptyTree(), () => 'n'),
+      ).kept,
+    ).toBeGreaterThan(0);
   }
 });

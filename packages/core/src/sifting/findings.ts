@@ -52,12 +52,7 @@ const MOST_TEXTS = 20_000;
  * @param rows the stack's numbers for the same tree
  * @param today the present day where the as-of date is fixed; null where it is today
  */
-export function findingsOf(
-  sifter: Sifter,
-  root: Group,
-  rows: readonly StackRow[],
-  today: number | null = null,
-): Finding[] {
+export function findingsOf(sifter: Sifter, root: Group, rows: readonly StackRow[], today: number | null = null): Finding[] {
   const found: Finding[] = [];
   const columns = sifter.table.columns;
   for (const { node, parent } of nodesIn(root)) {
@@ -86,13 +81,7 @@ export function findingsOf(
 }
 
 /** A relation to a sieve of the same source, which keeps none because a feature is not compared with itself. */
-function ownSource(
-  root: Group,
-  node: Condition,
-  form: Form,
-  row: StackRow | undefined,
-  sifter: Sifter,
-): Omit<Finding, 'id'> | null {
+function ownSource(root: Group, node: Condition, form: Form, row: StackRow | undefined, sifter: Sifter): Omit<Finding, 'id'> | null {
   if (!isSpaceForm(form) || row === undefined) return null;
   const place = placeOf(form);
   if (!('op' in place) || place.op !== 'SIEVE') return null;
@@ -107,7 +96,7 @@ function ownSource(
   return {
     kind: 'own-source',
     message: `${name} is a sieve of the same source, and no feature is compared with itself here: this keeps ${numberInWords(alone)} by itself. ${name} keeps ${numberInWords(kept)}.`,
-    fix: { label: form.outside ? `not kept by ${name}` : `also kept by ${name}`, tree: withExpr(root, node.id, exprOfForm(meant)) }, // prettier-ignore
+    fix: { label: form.outside ? `not kept by ${name}` : `also kept by ${name}`, tree: withExpr(root, node.id, exprOfForm(meant)) },
   };
 }
 
@@ -148,12 +137,7 @@ function contradiction(root: Group, parent: Group, node: Condition, sifter: Sift
   const mine = allowedValues(node.expr);
   for (const other of earlier(parent, node)) {
     const theirs = allowedValues(other.expr);
-    if (
-      mine &&
-      theirs &&
-      mine.column === theirs.column &&
-      !mine.values.some((value) => theirs.values.includes(value))
-    ) {
+    if (mine && theirs && mine.column === theirs.column && !mine.values.some((value) => theirs.values.includes(value))) {
       const values = [...theirs.values, ...mine.values];
       const merged = withExpr(without(root, node.id), other.id, call('in', property(mine.column), values));
       return {
@@ -205,8 +189,7 @@ function upsideDown(form: Form, change: Change): Omit<Finding, 'id'> | null {
 
 /** `=` with % or _, which it takes as they are. */
 function wildcard(form: Form, sifter: Sifter, change: Change): Omit<Finding, 'id'> | null {
-  if (form.kind !== 'compare' || form.op !== '=' || typeof form.value !== 'string' || !/[%*]/.test(form.value))
-    return null;
+  if (form.kind !== 'compare' || form.op !== '=' || typeof form.value !== 'string' || !/[%*]/.test(form.value)) return null;
   if (occurs(sifter, form.column, form.value)) return null;
   const pattern = form.value.replaceAll('*', '%');
   const like = call('like', property(form.column), pattern);
@@ -232,15 +215,19 @@ function missingNumber(form: Form, sifter: Sifter, change: Change): Omit<Finding
   const column = 'column' in form ? columnNamed(sifter.table, form.column) : undefined;
   if (column?.type !== 'number' || asked.length > MOST_NUMBERS) return null;
   const missing = asked.find(
-    (value): value is number =>
-      typeof value === 'number' && count(sifter.verdict(call('=', property(column.name), value)).yes) === 0,
+    (value): value is number => typeof value === 'number' && count(sifter.verdict(call('=', property(column.name), value)).yes) === 0,
   );
   const near = missing === undefined ? null : nearestNumber(column, missing);
   if (missing === undefined || near === null) return null;
   return {
     kind: 'no-such-value',
     message: `No feature has ${numberInWords(missing)} in ${columnInWords(column.name).toLowerCase()}; the nearest is ${numberInWords(near)}.`,
-    fix: change(`take ${numberInWords(near)}`, form.kind === 'values' ? { ...form, values: [...new Set(form.values.map((value) => (value === missing ? near : value)))] } : { ...(form as Extract<Form, { kind: 'compare' }>), value: near }), // prettier-ignore
+    fix: change(
+      `take ${numberInWords(near)}`,
+      form.kind === 'values'
+        ? { ...form, values: [...new Set(form.values.map((value) => (value === missing ? near : value)))] }
+        : { ...(form as Extract<Form, { kind: 'compare' }>), value: near },
+    ),
   };
 }
 
@@ -262,9 +249,7 @@ function missingValue(form: Form, sifter: Sifter, change: Change): Omit<Finding,
   const asked = form.kind === 'values' ? form.values : form.kind === 'compare' && form.op === '=' ? [form.value] : [];
   const column = 'column' in form ? columnNamed(sifter.table, form.column) : undefined;
   if (!column?.dictionary) return null;
-  const missing = asked.find(
-    (value): value is string => typeof value === 'string' && !occurs(sifter, column.name, value),
-  );
+  const missing = asked.find((value): value is string => typeof value === 'string' && !occurs(sifter, column.name, value));
   if (missing === undefined || missing === '') return null;
   const near = nearestText(column, missing);
   const replaced = (value: string | number) => (value === missing ? near! : value);
@@ -304,13 +289,7 @@ function comparedAsText(root: Group, id: string, form: Form, sifter: Sifter): Om
 }
 
 /** The same comparison on a number column made of the texts; on the one there is, if it was made before. */
-function asNumber(
-  root: Group,
-  id: string,
-  form: Extract<Form, { kind: 'compare' }>,
-  column: Column,
-  { table }: Sifter,
-): Fix | null {
+function asNumber(root: Group, id: string, form: Extract<Form, { kind: 'compare' }>, column: Column, { table }: Sifter): Fix | null {
   const derivation = typeOffers(column).find((offer) => offer.derivation.as === 'number')?.derivation;
   if (!derivation) return null;
   const name = `${column.name}_number`;
@@ -401,7 +380,7 @@ function askedRange(form: Form, asOf: number): { low: number; high: number } | n
       return { low: -Infinity, high: day };
     }
     case 'days':
-      return form.outside || (form.from !== null && form.to !== null && form.from > form.to) ? null : ends(form.from, form.to); // prettier-ignore
+      return form.outside || (form.from !== null && form.to !== null && form.from > form.to) ? null : ends(form.from, form.to);
     case 'recent': {
       if (form.outside) return null;
       const period = (form.side === 'last' ? lastPeriod : nextPeriod)(asOf, form.amount, form.unit);
@@ -427,7 +406,7 @@ function periodInPart(form: Form, sifter: Sifter, change: Change): Omit<Finding,
   return {
     kind: 'period-in-part',
     message: `The source has ${columnInWords(form.column).toLowerCase()} only from ${dayInWords(formatDay(range.low))} to ${dayInWords(formatDay(range.high))}, so part of this period is not covered.`,
-    fix: change(`ask for ${dayInWords(from)} to ${dayInWords(to)}`, { ...base(form), kind: 'days', from, to, outside: false }), // prettier-ignore
+    fix: change(`ask for ${dayInWords(from)} to ${dayInWords(to)}`, { ...base(form), kind: 'days', from, to, outside: false }),
   };
 }
 
@@ -435,7 +414,8 @@ const base = ({ column, blanks }: { column: string; blanks: boolean }) => ({ col
 
 /** "Is not" and "none of" leave blanks out, which is often not meant. */
 function blanksOut(form: Form, row: StackRow | undefined, change: Change): Omit<Finding, 'id'> | null {
-  const negative = (form.kind === 'compare' && form.op === '<>') || (form.kind === 'values' && form.none) || (form.kind === 'text' && form.not); // prettier-ignore
+  const negative =
+    (form.kind === 'compare' && form.op === '<>') || (form.kind === 'values' && form.none) || (form.kind === 'text' && form.not);
   if (!negative || form.blanks || !row || row.unknown === 0) return null;
   return {
     kind: 'blanks-out',
@@ -455,8 +435,7 @@ function nothingOut(
 ): Omit<Finding, 'id'> | null {
   if (parent.combine !== 'all' || !row || row.reach === 0 || row.left < row.reach) return null;
   const column = 'column' in form ? columnNamed(sifter.table, form.column) : undefined;
-  const range =
-    column?.type === 'number' && row.reach === sifter.table.rows ? ` Its values run from ${ends(column)}.` : '';
+  const range = column?.type === 'number' && row.reach === sifter.table.rows ? ` Its values run from ${ends(column)}.` : '';
   return {
     kind: 'nothing-out',
     message: `This leaves nothing out: all that reach it are kept.${range}`,
@@ -466,7 +445,6 @@ function nothingOut(
 
 function ends(column: Column): string {
   let [low, high] = [Infinity, -Infinity];
-  for (const chunk of column.chunks)
-    if (chunk.type === 'number') [low, high] = [Math.min(low, chunk.min), Math.max(high, chunk.max)];
+  for (const chunk of column.chunks) if (chunk.type === 'number') [low, high] = [Math.min(low, chunk.min), Math.max(high, chunk.max)];
   return `${numberInWords(low)} to ${numberInWords(high)}`;
 }

@@ -52,7 +52,7 @@ test('what another sieve keeps, and what it does not, beside a condition with bl
         rows(all.filter(({ n, mine }) => mine && n !== null && n > 2)),
         rows(all.filter(({ n, mine }) => mine && n === null)),
       ]);
-      expect(ask("(n > 2) = KEPT_BY(SIEVE('mine'))")[0]).toEqual(rows(all.filter(({ n, mine }) => n !== null && n > 2 === mine))); // prettier-ignore
+      expect(ask("(n > 2) = KEPT_BY(SIEVE('mine'))")[0]).toEqual(rows(all.filter(({ n, mine }) => n !== null && n > 2 === mine)));
     }),
   );
 });
@@ -79,11 +79,17 @@ test('a sieve of another source is refused where the filter is asked', () => {
 test('text, JSON, form and words say the same', () => {
   const text = "NOT KEPT_BY(SIEVE('mine'))";
   const { expr } = parseFilter(text);
-  expect(printFilter(parseFilterJson(JSON.stringify({ op: 'not', args: [{ op: 'kept_by', args: [{ op: 'sieve', args: ['mine'] }] }] })))).toBe(text); // prettier-ignore
+  expect(
+    printFilter(parseFilterJson(JSON.stringify({ op: 'not', args: [{ op: 'kept_by', args: [{ op: 'sieve', args: ['mine'] }] }] }))),
+  ).toBe(text);
   const form = formOfExpr(expr, []);
   expect(form).toEqual({ kind: 'sieve', name: 'mine', outside: true, blanks: false });
   expect(exprOfForm(form)).toEqual(expr);
-  expect(conditionInWords(expr, { columns: [], asOf: 0, points: true })).toEqual({ subject: 'Not kept by', rest: 'the sieve mine', note: null }); // prettier-ignore
+  expect(conditionInWords(expr, { columns: [], asOf: 0, points: true })).toEqual({
+    subject: 'Not kept by',
+    rest: 'the sieve mine',
+    note: null,
+  });
 });
 
 test('a relation to a sieve of the same source is told, with what was meant', () => {
@@ -91,9 +97,15 @@ test('a relation to a sieve of the same source is told, with what was meant', ()
   const sifter = sifterOf(table, maskOf([1, 2], table.rows));
   const found = (text: string) => {
     const tree = treeOfExpr(parseFilter(text).expr, emptyTree(), () => 'c');
-    return findingsOf(sifter, tree, siftTree(sifter, tree).rows).map(({ kind, message, fix }) => [kind, message, fix?.label]); // prettier-ignore
+    return findingsOf(sifter, tree, siftTree(sifter, tree).rows).map(({ kind, message, fix }) => [kind, message, fix?.label]);
   };
-  expect(found("S_INTERSECTS(geometry, SIEVE('mine'))")).toEqual([['own-source', 'mine is a sieve of the same source, and no feature is compared with itself here: this keeps 0 by itself. mine keeps 2.', 'also kept by mine']]); // prettier-ignore
+  expect(found("S_INTERSECTS(geometry, SIEVE('mine'))")).toEqual([
+    [
+      'own-source',
+      'mine is a sieve of the same source, and no feature is compared with itself here: this keeps 0 by itself. mine keeps 2.',
+      'also kept by mine',
+    ],
+  ]);
   // To be near others is a question of its own, as long as it keeps something.
   expect(found("S_DWITHIN(geometry, SIEVE('mine'), 2, 'km')")).toEqual([]);
   expect(found("S_DWITHIN(geometry, SIEVE('mine'), 1, 'm')")[0][0]).toBe('own-source');

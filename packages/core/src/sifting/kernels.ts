@@ -6,13 +6,7 @@ import { put, type Mask } from '../features/mask.ts';
  */
 
 /** Values from `low` to `high`, both included. */
-export function markRange(
-  values: Float64Array | Int32Array | Uint32Array,
-  low: number,
-  high: number,
-  out: Mask,
-  word: number,
-): void {
+export function markRange(values: Float64Array | Int32Array | Uint32Array, low: number, high: number, out: Mask, word: number): void {
   const whole = values.length & ~31;
   let i = 0;
   for (; i < whole; i += 32) {
@@ -43,11 +37,6 @@ export function markCodes(codes: Uint32Array, table: Uint8Array, out: Mask, word
 }
 
 /** Values that are in the set. */
-export function markMembers(
-  values: Float64Array | Int32Array,
-  set: ReadonlySet<number>,
-  out: Mask,
-  word: number,
-): void {
+export function markMembers(values: Float64Array | Int32Array, set: ReadonlySet<number>, out: Mask, word: number): void {
   for (let i = 0; i < values.length; i++) if (set.has(values[i])) put(out, (word << 5) + i);
 }

@@ -25,14 +25,25 @@ beforeAll(async () => {
   geos = await Geos.open();
 });
 
-const UTM: Crs = { name: 'EPSG:32629', label: '', definition: '+proj=utm +zone=29 +datum=WGS84 +units=m +no_defs', accuracy: null }; // prettier-ignore
+const UTM: Crs = { name: 'EPSG:32629', label: '', definition: '+proj=utm +zone=29 +datum=WGS84 +units=m +no_defs', accuracy: null };
 const tableOf = (shapes: (Geometry | null)[], crs = CRS84): FeatureTable => {
   const builder = new TableBuilder();
   for (const shape of shapes) builder.addFeature(shape, null);
   return { ...builder.finish(), crs };
 };
 const point = (x: number, y: number): Geometry => ({ type: 'Point', coordinates: [x, y] });
-const square = (x: number, y: number, w: number, h = w): Geometry => ({ type: 'Polygon', coordinates: [[[x, y], [x + w, y], [x + w, y + h], [x, y + h], [x, y]]] }); // prettier-ignore
+const square = (x: number, y: number, w: number, h = w): Geometry => ({
+  type: 'Polygon',
+  coordinates: [
+    [
+      [x, y],
+      [x + w, y],
+      [x + w, y + h],
+      [x, y + h],
+      [x, y],
+    ],
+  ],
+});
 
 function sifterOf(table: FeatureTable, theirs: FeatureTable, rows: number[] | null = null): Sifter {
   const sifter = new Sifter(table, 0, CRS84, geos);
@@ -49,18 +60,35 @@ function keptBy(text: string, sifter: Sifter): number[] {
 describe('relations to another source as a whole, pair by pair against a reference library', () => {
   const reader = new GeoJSONReader();
   const at = fc.tuple(fc.nat(7), fc.nat(7)) as fc.Arbitrary<Position>;
-  const box = fc
-    .tuple(at, fc.integer({ min: 1, max: 3 }), fc.integer({ min: 1, max: 3 }))
-    .map(([[x, y], w, h]) => square(x, y, w, h));
-  const holed = at.map(([x, y]): Geometry => ({ type: 'Polygon', coordinates: [(square(x, y, 4) as { coordinates: Position[][] }).coordinates[0], [[x + 1, y + 1], [x + 1, y + 3], [x + 3, y + 3], [x + 3, y + 1], [x + 1, y + 1]]] })); // prettier-ignore
-  const two = at.map(([x, y]): Geometry => ({ type: 'MultiPolygon', coordinates: [square(x, y, 1), square(x + 1, y + 1, 1)].map((one) => (one as { coordinates: Position[][] }).coordinates) })); // prettier-ignore
-  const line = fc
-    .tuple(at, fc.constantFrom([3, 0], [0, 3], [2, 2], [-2, 2]))
-    .map(([[x, y], [dx, dy]]): Geometry => ({ type: 'LineString', coordinates: [[x, y], [x + dx, y + dy]] })); // prettier-ignore
+  const box = fc.tuple(at, fc.integer({ min: 1, max: 3 }), fc.integer({ min: 1, max: 3 })).map(([[x, y], w, h]) => square(x, y, w, h));
+  const holed = at.map(([x, y]): Geometry => ({
+    type: 'Polygon',
+    coordinates: [
+      (square(x, y, 4) as { coordinates: Position[][] }).coordinates[0],
+      [
+        [x + 1, y + 1],
+        [x + 1, y + 3],
+        [x + 3, y + 3],
+        [x + 3, y + 1],
+        [x + 1, y + 1],
+      ],
+    ],
+  }));
+  const two = at.map(([x, y]): Geometry => ({
+    type: 'MultiPolygon',
+    coordinates: [square(x, y, 1), square(x + 1, y + 1, 1)].map((one) => (one as { coordinates: Position[][] }).coordinates),
+  }));
+  const line = fc.tuple(at, fc.constantFrom([3, 0], [0, 3], [2, 2], [-2, 2])).map(([[x, y], [dx, dy]]): Geometry => ({
+    type: 'LineString',
+    coordinates: [
+      [x, y],
+      [x + dx, y + dy],
+    ],
+  }));
   const dot = at.map(([x, y]) => point(x, y));
   const shape = fc.oneof(box, holed, two, line, dot);
   const relate = RelateOp as unknown as Record<string, (a: unknown, b: unknown) => boolean>;
-  const lists = fc.tuple(fc.array(shape, { minLength: 1, maxLength: 14 }), fc.array(shape, { minLength: 1, maxLength: 14 })); // prettier-ignore
+  const lists = fc.tuple(fc.array(shape, { minLength: 1, maxLength: 14 }), fc.array(shape, { minLength: 1, maxLength: 14 }));
 
   test.each([
     ['S_INTERSECTS', (a: unknown, b: unknown) => relate.intersects(a, b)],
@@ -89,18 +117,19 @@ describe('relations to another source as a whole, pair by pair against a referen
           `S_DWITHIN(geometry, SOURCE('other'), ${distance}, 'm', 'plane')`,
           sifterOf(tableOf(mine, UTM), tableOf(theirs, UTM)),
         );
-        const away = (a: Geometry, b: Geometry) => (DistanceOp as unknown as { distance(a: unknown, b: unknown): number }).distance(reader.read(a), reader.read(b)); // prettier-ignore
+        const away = (a: Geometry, b: Geometry) =>
+          (DistanceOp as unknown as { distance(a: unknown, b: unknown): number }).distance(reader.read(a), reader.read(b));
         const near = mine.map((one) => Math.min(...theirs.map((other) => away(one, other))));
         // On the very distance the library's own rounding decides.
         const sure = near.map((least) => Math.abs(least - distance) > 1e-9);
-        expect(kept.filter((row) => sure[row])).toEqual(near.flatMap((least, row) => (sure[row] && least <= distance ? [row] : []))); // prettier-ignore
+        expect(kept.filter((row) => sure[row])).toEqual(near.flatMap((least, row) => (sure[row] && least <= distance ? [row] : [])));
       }),
       { numRuns: 60 },
     );
   });
 });
 
-const somewhere = fc.tuple(fc.double({ min: -12.2, max: -12, noNaN: true }), fc.double({ min: 46.5, max: 46.7, noNaN: true })); // prettier-ignore
+const somewhere = fc.tuple(fc.double({ min: -12.2, max: -12, noNaN: true }), fc.double({ min: 46.5, max: 46.7, noNaN: true }));
 
 test('within a distance of points on the ellipsoid, each kept once; the rest is beyond', () => {
   fc.assert(
@@ -111,7 +140,9 @@ test('within a distance of points on the ellipsoid, each kept once; the rest is 
       (mine, theirs, metres) => {
         const sifter = sifterOf(tableOf(mine.map((at) => point(...at))), tableOf(theirs.map((at) => point(...at))));
         const near = mine.map(([lon, lat]) => Math.min(...theirs.map(([x, y]) => geodesicDistance(lon, lat, x, y))));
-        expect(keptBy(`S_DWITHIN(geometry, SOURCE('other'), ${metres})`, sifter)).toEqual(near.flatMap((least, row) => (least <= metres ? [row] : []))); // prettier-ignore
+        expect(keptBy(`S_DWITHIN(geometry, SOURCE('other'), ${metres})`, sifter)).toEqual(
+          near.flatMap((least, row) => (least <= metres ? [row] : [])),
+        );
         const beyond = keptBy(`NOT S_DWITHIN(geometry, SOURCE('other'), ${metres})`, sifter);
         expect(beyond).toEqual(near.flatMap((least, row) => (least > metres ? [row] : [])));
       },
@@ -133,7 +164,7 @@ test('the k nearest, by the distances themselves', () => {
         const kept = keptBy(`S_NEAREST(geometry, SOURCE('other'), ${k})`, sifter);
         // Of what is as near as the last to a tenth of a micrometre, rounding decides.
         const sure = near.map((least) => Math.abs(least - last) > 1e-7);
-        expect(kept.filter((row) => sure[row])).toEqual(near.flatMap((least, row) => (sure[row] && least < last ? [row] : []))); // prettier-ignore
+        expect(kept.filter((row) => sure[row])).toEqual(near.flatMap((least, row) => (sure[row] && least < last ? [row] : [])));
         expect(kept.length).toBeGreaterThanOrEqual(Math.min(k, mine.length));
       },
     ),
@@ -151,13 +182,29 @@ test('as near as the last: all of them; without a place: unknown', () => {
 });
 
 test('at least so many percent of the area, the length or the points', () => {
-  const mine = tableOf([
-    square(0, 0, 4),
-    square(2, 0, 4),
-    { type: 'LineString', coordinates: [[0, 1], [8, 1]] }, // prettier-ignore
-    { type: 'MultiPoint', coordinates: [[1, 1], [2, 2], [9, 9]] }, // prettier-ignore
-    square(20, 20, 1),
-  ], UTM); // prettier-ignore
+  const mine = tableOf(
+    [
+      square(0, 0, 4),
+      square(2, 0, 4),
+      {
+        type: 'LineString',
+        coordinates: [
+          [0, 1],
+          [8, 1],
+        ],
+      },
+      {
+        type: 'MultiPoint',
+        coordinates: [
+          [1, 1],
+          [2, 2],
+          [9, 9],
+        ],
+      },
+      square(20, 20, 1),
+    ],
+    UTM,
+  );
   const theirs = tableOf([square(0, 0, 3, 4), square(2, 0, 1, 4), square(5, 0, 1, 9)], UTM);
   const sifter = sifterOf(mine, theirs);
   const share = (percent: number) => keptBy(`S_SHARE_IN(geometry, SOURCE('other'), ${percent})`, sifter);
@@ -173,7 +220,16 @@ test('at least so many percent of the area, the length or the points', () => {
 test('the share of a circle: half of a long line, a quarter of a square', () => {
   const metres = 1000;
   const step = (metres / geodesicDistance(0, 0, 1, 0)) * 1;
-  const table = tableOf([{ type: 'LineString', coordinates: [[0, 0], [2 * step, 0]] }, square(0, 0, step)]); // prettier-ignore
+  const table = tableOf([
+    {
+      type: 'LineString',
+      coordinates: [
+        [0, 0],
+        [2 * step, 0],
+      ],
+    },
+    square(0, 0, step),
+  ]);
   const sifter = sifterOf(table, table);
   // On the equator a quarter of the circle is π/4 of the square on its radius, but for the flattening.
   expect(keptBy("S_SHARE_IN(geometry, BUFFER(POINT(0 0), 1000, 'm'), 49.99)", sifter)).toEqual([0, 1]);
@@ -255,7 +311,9 @@ test.each([
 });
 
 test('a distance in the plane needs a plane', () => {
-  expect(() => keptBy("S_DWITHIN(geometry, POINT(1 1), 5, 'm', 'plane')", sifterOf(tableOf([point(1, 1)]), tableOf([])))).toThrow('ellipsoid'); // prettier-ignore
+  expect(() => keptBy("S_DWITHIN(geometry, POINT(1 1), 5, 'm', 'plane')", sifterOf(tableOf([point(1, 1)]), tableOf([])))).toThrow(
+    'ellipsoid',
+  );
 });
 
 test('could be: true or possible by an unprecise date, not by a blank', () => {
@@ -271,14 +329,19 @@ test('could be: true or possible by an unprecise date, not by a blank', () => {
 describe('what a condition shows of the features that it is about', () => {
   const theirs = () => {
     const builder = new TableBuilder();
-    for (const [id, x] of [['a', 0], ['b', 0.001], ['c', 0.5]] as const) builder.addFeature(point(x, 0), { id, kind: 'k' }); // prettier-ignore
+    for (const [id, x] of [
+      ['a', 0],
+      ['b', 0.001],
+      ['c', 0.5],
+    ] as const)
+      builder.addFeature(point(x, 0), { id, kind: 'k' });
     return builder.finish();
   };
   const shown = (text: string) => {
     const sifter = sifterOf(tableOf([point(0, 0), point(0.4, 0), null]), theirs());
     const shows = ['count', 'ids', 'nearest'] as const;
-    const root = { ...emptyTree(), children: [{ kind: 'condition' as const, id: 'c', expr: parseFilter(text).expr, shows }] }; // prettier-ignore
-    return matchColumns(sifter, root, fullMask(3)).map(({ column }) => [column.name, [0, 1, 2].map((row) => valueAt(column, row))]); // prettier-ignore
+    const root = { ...emptyTree(), children: [{ kind: 'condition' as const, id: 'c', expr: parseFilter(text).expr, shows }] };
+    return matchColumns(sifter, root, fullMask(3)).map(({ column }) => [column.name, [0, 1, 2].map((row) => valueAt(column, row))]);
   };
   const away = (lon: number) => Math.round(geodesicDistance(0, 0, lon, 0) * 1000) / 1000;
 
@@ -292,16 +355,14 @@ describe('what a condition shows of the features that it is about', () => {
   });
 
   test('of a place, the distance', () => {
-    expect(shown('S_DWITHIN(geometry, POINT(0.001 0), 20)')).toEqual([
-      ['place_nearest_m', [away(0.001), away(0.399), null]],
-    ]);
+    expect(shown('S_DWITHIN(geometry, POINT(0.001 0), 20)')).toEqual([['place_nearest_m', [away(0.001), away(0.399), null]]]);
     expect(shown("a = 'x'")).toEqual([]);
   });
 });
 
 describe('the distance to the nearest of another source as a bound', () => {
   const mine = Array.from({ length: 60 }, (_, i) => point(i / 1000, 0));
-  const root = (text: string) => ({ ...emptyTree(), children: [{ kind: 'condition' as const, id: 'c', expr: parseFilter(text).expr }] }); // prettier-ignore
+  const root = (text: string) => ({ ...emptyTree(), children: [{ kind: 'condition' as const, id: 'c', expr: parseFilter(text).expr }] });
   const sifter = () => sifterOf(tableOf(mine), tableOf([point(0, 0.001), point(0.03, 0.001)]));
 
   test('the curve counts what each distance would keep', () => {

@@ -48,7 +48,7 @@ export function matchColumns(
       .map((shows) => {
         const name = freeName(`${slugOf(form)}_${shows === 'nearest' ? 'nearest_m' : shows}`, taken);
         taken.add(name);
-        const column = shows === 'nearest' ? distances(sifter, form, rows, name) : matches(sifter, node, rows, name, shows); // prettier-ignore
+        const column = shows === 'nearest' ? distances(sifter, form, rows, name) : matches(sifter, node, rows, name, shows);
         return { condition: node.id, shows, column };
       });
   });
@@ -63,7 +63,10 @@ export function withMatchColumns(sifter: Sifter, root: Group, rows: Mask): Featu
 function slugOf(form: Form): string {
   const place = isSpaceForm(form) ? placeOf(form) : null;
   const name = place && 'op' in place && typeof place.args[0] === 'string' ? place.args[0] : 'place';
-  const slug = name.toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, '_').replaceAll(/^_+|_+$/g, ''); // prettier-ignore
+  const slug = name
+    .toLowerCase()
+    .replaceAll(/[^\p{L}\p{N}]+/gu, '_')
+    .replaceAll(/^_+|_+$/g, '');
   return slug === '' ? 'place' : slug;
 }
 
@@ -88,11 +91,15 @@ function matches(sifter: Sifter, node: Condition, rows: Mask, name: string, show
   const call = isCall(node.expr, 'not') ? node.expr.args[0] : node.expr;
   const relation = relationOf(sifter.resolve(call) as Call, sifter.spatialContext);
   const found = new Map<number, Set<number>>();
-  eachRelated(relation, (row) => !has(rows, row), (row, other) => {
-    const others = found.get(row);
-    if (others) others.add(other);
-    else found.set(row, new Set([other]));
-  }); // prettier-ignore
+  eachRelated(
+    relation,
+    (row) => !has(rows, row),
+    (row, other) => {
+      const others = found.get(row);
+      if (others) others.add(other);
+      else found.set(row, new Set([other]));
+    },
+  );
   const column = new ColumnBuilder({ name });
   const idOf = shows === 'ids' ? identifiers(sifter, node) : null;
   const present = presentRows(sifter.table);
@@ -100,7 +107,14 @@ function matches(sifter: Sifter, node: Condition, rows: Mask, name: string, show
     if (!has(present, row)) continue;
     const others = [...(found.get(row) ?? [])];
     if (!idOf) column.addTyped(row, others.length);
-    else if (others.length > 0) column.addTyped(row, others.sort((a, b) => a - b).map(idOf).join(', ')); // prettier-ignore
+    else if (others.length > 0)
+      column.addTyped(
+        row,
+        others
+          .sort((a, b) => a - b)
+          .map(idOf)
+          .join(', '),
+      );
   }
   return idOf ? column.finishAsText(sifter.table.rows) : column.finish(sifter.table.rows);
 }
@@ -110,6 +124,6 @@ function identifiers(sifter: Sifter, node: Condition): (row: number) => string {
   const form = formOfExpr(node.expr, sifter.table.columns);
   const ref = placeOf(form as Extract<Form, { kind: 'area' }>) as { op: string; args: [string] };
   const { table } = sifter.layers.get(`${ref.op} ${ref.args[0]}`)!;
-  const named = table.columns.find(({ role }) => role === 'id') ?? columnNamed(table, keyCandidates(table, table)[0] ?? ''); // prettier-ignore
+  const named = table.columns.find(({ role }) => role === 'id') ?? columnNamed(table, keyCandidates(table, table)[0] ?? '');
   return (row) => String((named && row < table.rows ? valueAt(named, row) : null) ?? row + 1);
 }

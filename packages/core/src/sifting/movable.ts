@@ -203,12 +203,7 @@ function movableDistance(
       });
     },
     nearest: (rows) => {
-      const least = nearestDistance(
-        sifter.table,
-        new Shape(geometry),
-        rows,
-        Math.max(form.distance * metres + round, 1),
-      );
+      const least = nearestDistance(sifter.table, new Shape(geometry), rows, Math.max(form.distance * metres + round, 1));
       return least === null ? null : Math.max(0, least - round) / metres;
     },
     moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
@@ -216,12 +211,7 @@ function movableDistance(
 }
 
 /** The distance to a place, as to the nearest feature of another source or sieve. @param round how far round the place counts as it */
-function movableNearness(
-  sifter: Sifter,
-  form: Extract<Form, { kind: 'radius' | 'near' }>,
-  place: Place,
-  round = 0,
-): Movable {
+function movableNearness(sifter: Sifter, form: Extract<Form, { kind: 'radius' | 'near' }>, place: Place, round = 0): Movable {
   const metres = LENGTH_UNITS[form.unit];
   const { rows } = sifter.table;
   const both = () => distanceSides(sifter, place);

@@ -15,7 +15,11 @@ const FIRST_RADIUS = 100;
 export function withinMask({ mine, theirs, meeting }: EarthSides, rows: number, metres: number): Mask {
   const hit = emptyMask(rows);
   const relation = { mine, theirs, first: meeting, test: distanceRelation(metres), lost: null };
-  eachRelated(relation, (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
+  eachRelated(
+    relation,
+    (row) => has(hit, row),
+    (row) => put(hit, row),
+  );
   return hit;
 }
 
@@ -40,7 +44,10 @@ export function nearestMask(sides: EarthSides, rows: number, k: number): Mask {
   const near = rowsOf(found);
   const distances = Float64Array.from(near, (row) => nearestOf(sides, row, high).distance);
   const kth = distances.toSorted()[Math.min(k, near.length) - 1];
-  return maskOf(near.filter((_, i) => distances[i] <= kth), rows); // prettier-ignore
+  return maskOf(
+    near.filter((_, i) => distances[i] <= kth),
+    rows,
+  );
 }
 
 /**
@@ -86,11 +93,7 @@ function metBy({ first, mine, theirs }: SpatialRelation, row: number): number {
 }
 
 /** The same without a limit. @param from a distance from which on farther ones are tried; null when theirs have no place */
-export function nearestAnywhere(
-  sides: EarthSides,
-  row: number,
-  from: number,
-): { distance: number; other: number } | null {
+export function nearestAnywhere(sides: EarthSides, row: number, from: number): { distance: number; other: number } | null {
   for (let within = Math.max(from, 1); within < 2 * FARTHEST; within *= 2) {
     const nearest = nearestOf(sides, row, within);
     if (nearest.other >= 0) return nearest;

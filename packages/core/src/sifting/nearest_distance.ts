@@ -38,7 +38,6 @@ export function nearestDistance(table: FeatureTable, shape: Shape, rows: Mask, f
     else [far, found] = [middle, nearer];
   }
   let least = Infinity;
-  for (const row of rowsOf(found))
-    least = Math.min(least, distanceToShape(chunks[Math.floor(row / GROUP_ROWS)], row % GROUP_ROWS, shape));
+  for (const row of rowsOf(found)) least = Math.min(least, distanceToShape(chunks[Math.floor(row / GROUP_ROWS)], row % GROUP_ROWS, shape));
   return least;
 }

@@ -12,7 +12,7 @@ import { distanceSides } from './spatial.ts';
 import { nearestAnywhere } from './nearest.ts';
 import { Sifter, unknownOf } from './sifter.ts';
 
-const system = (name: string, definition: string): Crs => ({ name, label: name, definition: `${definition} +no_defs`, accuracy: null }); // prettier-ignore
+const system = (name: string, definition: string): Crs => ({ name, label: name, definition: `${definition} +no_defs`, accuracy: null });
 const SOUTH = system('EPSG:3031', '+proj=stere +lat_0=-90 +lat_ts=-71 +lon_0=0 +x_0=0 +y_0=0 +datum=WGS84 +units=m');
 const NORTH = system('EPSG:3413', '+proj=stere +lat_0=90 +lat_ts=70 +lon_0=-45 +x_0=0 +y_0=0 +datum=WGS84 +units=m');
 const UTM_1 = system('EPSG:32601', '+proj=utm +zone=1 +datum=WGS84 +units=m');
@@ -23,7 +23,18 @@ function tableIn(crs: Crs, shapes: (Geometry | null)[]): FeatureTable {
   for (const shape of shapes) builder.addFeature(shape, { n: 1 });
   return { ...builder.finish(), crs };
 }
-const square = (x: number, y: number, half: number): Geometry => ({ type: 'Polygon', coordinates: [[[x - half, y - half], [x + half, y - half], [x + half, y + half], [x - half, y + half], [x - half, y - half]]] }); // prettier-ignore
+const square = (x: number, y: number, half: number): Geometry => ({
+  type: 'Polygon',
+  coordinates: [
+    [
+      [x - half, y - half],
+      [x + half, y - half],
+      [x + half, y + half],
+      [x - half, y + half],
+      [x - half, y - half],
+    ],
+  ],
+});
 const kept = (table: FeatureTable, op: string, place: Expr, ...more: Expr[]) => [
   ...rowsOf(new Sifter(table, 0, undefined, geos).verdict(call(op, property('geometry'), place, ...more)).yes),
 ];
@@ -39,7 +50,12 @@ function plainDistance(shape: Geometry, crs: Crs, [lon, lat]: Position): number 
   let least = Infinity;
   for (const ring of rings)
     for (let i = 1; i < ring.length; i++) {
-      const at = (t: number) => geodesicDistance(lon, lat, ...convert(ring[i - 1][0] + t * (ring[i][0] - ring[i - 1][0]), ring[i - 1][1] + t * (ring[i][1] - ring[i - 1][1]))); // prettier-ignore
+      const at = (t: number) =>
+        geodesicDistance(
+          lon,
+          lat,
+          ...convert(ring[i - 1][0] + t * (ring[i][0] - ring[i - 1][0]), ring[i - 1][1] + t * (ring[i][1] - ring[i - 1][1])),
+        );
       let best = 0;
       for (let k = 0; k <= 400; k++) if (at(k / 400) < at(best)) best = k / 400;
       for (let step = 1 / 400; step > 1e-10; step /= 2)
@@ -51,7 +67,17 @@ function plainDistance(shape: Geometry, crs: Crs, [lon, lat]: Position): number 
 
 describe('what lies in a shape is at no distance from it', () => {
   test.each([
-    ['round the south pole', SOUTH, square(50_000, -50_000, 300_000), [[0, -90], [40, -89], [-170, -89.5]], [0, -60]], // prettier-ignore
+    [
+      'round the south pole',
+      SOUTH,
+      square(50_000, -50_000, 300_000),
+      [
+        [0, -90],
+        [40, -89],
+        [-170, -89.5],
+      ],
+      [0, -60],
+    ],
     [
       'round the north pole',
       NORTH,
@@ -63,7 +89,17 @@ describe('what lies in a shape is at no distance from it', () => {
       ],
       [10, 60],
     ],
-    ['across the 180th meridian', UTM_1, square(166_000, 1_000_000, 200_000), [[180, 9], [-179.5, 9], [179.6, 9.2]], [-170, 9]], // prettier-ignore
+    [
+      'across the 180th meridian',
+      UTM_1,
+      square(166_000, 1_000_000, 200_000),
+      [
+        [180, 9],
+        [-179.5, 9],
+        [179.6, 9.2],
+      ],
+      [-170, 9],
+    ],
   ] as [string, Crs, Geometry, Position[], Position][])('%s', (_, crs, shape, inside, outside) => {
     const table = tableIn(crs, [shape]);
     for (const place of inside) {
@@ -84,18 +120,34 @@ test('edges are straight in the plane of the source: distances to them, by a sea
     fc.property(offset, offset, offset, offset, offset, offset, fc.constantFrom(UTM_29, SOUTH, NORTH), (a, b, c, d, e, f, crs) => {
       const [x0, y0] = crs === UTM_29 ? [500_000, 5_160_000] : [0, 0];
       if (a === c && b === d) return;
-      const shape: Geometry = { type: 'LineString', coordinates: [[x0 + a, y0 + b], [x0 + c, y0 + d]] }; // prettier-ignore
+      const shape: Geometry = {
+        type: 'LineString',
+        coordinates: [
+          [x0 + a, y0 + b],
+          [x0 + c, y0 + d],
+        ],
+      };
       const place = toLonLat(crs)(x0 + e, y0 + f);
       const sifter = new Sifter(tableIn(crs, [shape]), 0);
       const found = nearestAnywhere(distanceSides(sifter, point(place)), 0, 100)!.distance;
       expect(Math.abs(found - plainDistance(shape, crs, place))).toBeLessThan(0.012);
-    }), // prettier-ignore
+    }),
     { numRuns: 20 },
   );
 });
 
 test('points at 180° lie in a box over the 180th meridian, and at −180° too', () => {
-  const table = tableIn({ name: 'OGC:CRS84', label: '', definition: null, accuracy: null }, [[180, 5], [-180, 5], [180, 10], [179, 5], [-170, 5], [0, 5]].map(point)); // prettier-ignore
+  const table = tableIn(
+    { name: 'OGC:CRS84', label: '', definition: null, accuracy: null },
+    [
+      [180, 5],
+      [-180, 5],
+      [180, 10],
+      [179, 5],
+      [-170, 5],
+      [0, 5],
+    ].map(point),
+  );
   const box: Expr = { bbox: [175, 0, -175, 10] };
   expect(kept(table, 's_within', box)).toEqual([0, 1, 3]);
   expect(kept(table, 's_touches', box)).toEqual([2]);
@@ -113,7 +165,7 @@ test('a literal in the system of the source is not moved', () => {
       const half = inSystem(call('s_contains', property('geometry'), { bbox: [x - 100, y - 100, x, y] }), UTM_29);
       expect(count(sifter.verdict(corner).yes)).toBe(1);
       expect(count(sifter.verdict(half).yes)).toBe(1);
-    }), // prettier-ignore
+    }),
     { numRuns: 40 },
   );
 });
@@ -123,12 +175,18 @@ test('areas are in longitude and latitude, whatever system the filter is in', ()
   const [x, y] = fromLonLat(UTM_29)(lon, lat);
   const sifter = new Sifter(tableIn(UTM_29, [square(x, y, 10), square(x + 5000, y, 10)]), 0, UTM_29, geos);
   sifter.areas = new Map([['Here', point([lon, lat])]]);
-  expect([...rowsOf(sifter.verdict(call('s_intersects', property('geometry'), call('AREA', 'Here'))).yes)]).toEqual([0]); // prettier-ignore
-  expect([...rowsOf(sifter.verdict(call('s_intersects', property('geometry'), point([x + 5000, y]) as Expr)).yes)]).toEqual([1]); // prettier-ignore
+  expect([...rowsOf(sifter.verdict(call('s_intersects', property('geometry'), call('AREA', 'Here'))).yes)]).toEqual([0]);
+  expect([...rowsOf(sifter.verdict(call('s_intersects', property('geometry'), point([x + 5000, y]) as Expr)).yes)]).toEqual([1]);
 });
 
 test('what cannot be put in another system is unknown, not apart', () => {
-  const nowhere: Geometry = { type: 'LineString', coordinates: [[1e30, 1e30], [1e31, 1e30]] }; // prettier-ignore
+  const nowhere: Geometry = {
+    type: 'LineString',
+    coordinates: [
+      [1e30, 1e30],
+      [1e31, 1e30],
+    ],
+  };
   const sifter = new Sifter(tableIn(UTM_29, [nowhere, square(500_000, 5_160_000, 10), null]), 0);
   const verdict = sifter.verdict(call('S_DWITHIN', property('geometry'), point([-9, 46.6]), 50, 'km'));
   expect([...rowsOf(verdict.yes)]).toEqual([1]);

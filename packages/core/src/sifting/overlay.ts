@@ -22,12 +22,7 @@ export interface OverlaySide extends Side {
  * dimension in common. What has no area takes up none of one, and points none of a line.
  * @param at row of the table, whose chunk this is
  */
-export function commonWith(
-  chunk: GeometryChunk,
-  at: number,
-  theirs: OverlaySide,
-  geos: Geos,
-): Geometry | 'whole' | null {
+export function commonWith(chunk: GeometryChunk, at: number, theirs: OverlaySide, geos: Geos): Geometry | 'whole' | null {
   checkpoint();
   const row = at % GROUP_ROWS;
   const wkb = engineBytes(chunk, row, geos);

@@ -61,13 +61,9 @@ export function engineRelation(relation: EngineRelation, theirsFirst: boolean, g
 }
 
 /** Relations between a single point and polygons, by where it lies. */
-function pointInPolygons(
-  { point }: EngineRelation,
-  polygonsFirst: boolean,
-): (chunk: GeometryChunk, shape: Shape) => RowTest {
+function pointInPolygons({ point }: EngineRelation, polygonsFirst: boolean): (chunk: GeometryChunk, shape: Shape) => RowTest {
   const holds = POINT_PLACES[polygonsFirst ? point.second : point.first];
-  return ({ xy }, shape) =>
-    holds.length === 0 ? () => false : (row) => holds.includes(shape.locate(xy[2 * row], xy[2 * row + 1]));
+  return ({ xy }, shape) => (holds.length === 0 ? () => false : (row) => holds.includes(shape.locate(xy[2 * row], xy[2 * row + 1])));
 }
 
 const POINT_PLACES: Record<PointPlace, readonly Location[]> = {
@@ -81,13 +77,7 @@ const POINT_PLACES: Record<PointPlace, readonly Location[]> = {
  * What the places of single vertices already tell of a relation between a row and a fixed shape; null where they do not.
  * By ISO 19125: what lies within has no point outside, and what only touches has no point in the interior.
  */
-function soon(
-  { holder, point }: EngineRelation,
-  fixedFirst: boolean,
-  chunk: GeometryChunk,
-  row: number,
-  shape: Shape,
-): boolean | null {
+function soon({ holder, point }: EngineRelation, fixedFirst: boolean, chunk: GeometryChunk, row: number, shape: Shape): boolean | null {
   const box = chunk.boxOf(row);
   if (holder === 'both') return box.every((side, i) => side === shape.box[i]) ? null : false;
   if (holder !== null) {

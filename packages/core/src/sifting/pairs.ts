@@ -60,8 +60,7 @@ export function eachPair(
       const candidates = inner.chunks.map((other, group) => ({
         chunk: other,
         offset: group * GROUP_ROWS,
-        rows:
-          boxes.length === 1 ? other.rowsInBox(boxes[0]) : [...new Set(boxes.flatMap((box) => other.rowsInBox(box)))],
+        rows: boxes.length === 1 ? other.rowsInBox(boxes[0]) : [...new Set(boxes.flatMap((box) => other.rowsInBox(box)))],
       }));
       const work = (testOf: (chunk: GeometryChunk) => RowTest) => {
         for (const { chunk: other, offset, rows } of candidates) {

@@ -1,18 +1,10 @@
-import {
-  COMPARISONS,
-  GEOMETRY_NAME,
-  isCall,
-  isProperty,
-  type Call,
-  type Comparison,
-  type Expr,
-} from '../filters/ast.ts';
+import { COMPARISONS, GEOMETRY_NAME, isCall, isProperty, type Call, type Comparison, type Expr } from '../filters/ast.ts';
 import { likeMatcher } from '../filters/text_matching.ts';
 import type { Members } from '../operators/arrays.ts';
 import { compare, relateTimes } from '../operators/compare.ts';
 import { operatorNamed } from '../operators/registry.ts';
 import type { Time } from '../operators/scalar.ts';
-import { arrayOf, asTime, constantOf, membersOf, scalar, type Accessor, type Resolve, type TruthOf } from './scalar.ts'; // prettier-ignore
+import { arrayOf, asTime, constantOf, membersOf, scalar, type Accessor, type Resolve, type TruthOf } from './scalar.ts';
 
 /** Truth of one row; null is unknown. */
 export type RowPredicate = (row: number) => boolean | null;
@@ -91,9 +83,7 @@ export function predicate(expr: Expr, resolve: Resolve, asOf: number, whole: Tru
     };
   }
   if (evaluation?.by === 'arrays') {
-    const [left, right] = args.map((arg) =>
-      members(valueOf(arg), Array.isArray(arg) && arg.every((item) => typeof item !== 'object')),
-    );
+    const [left, right] = args.map((arg) => members(valueOf(arg), Array.isArray(arg) && arg.every((item) => typeof item !== 'object')));
     return (row) => {
       const [a, b] = [left(row), right(row)];
       return a === null || b === null ? null : evaluation.relate(a, b);

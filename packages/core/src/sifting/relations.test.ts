@@ -20,12 +20,35 @@ beforeAll(async () => {
 describe('relations, against a reference library', () => {
   const reader = new GeoJSONReader();
   const grid = fc.tuple(fc.nat(6), fc.nat(6)) as fc.Arbitrary<Position>;
-  const box = fc.tuple(grid, fc.integer({ min: 1, max: 4 }), fc.integer({ min: 1, max: 4 })).map(
-    ([[x, y], w, h]): Geometry => ({ type: 'Polygon', coordinates: [[[x, y], [x + w, y], [x + w, y + h], [x, y + h], [x, y]]] }), // prettier-ignore
-  );
+  const box = fc.tuple(grid, fc.integer({ min: 1, max: 4 }), fc.integer({ min: 1, max: 4 })).map(([[x, y], w, h]): Geometry => ({
+    type: 'Polygon',
+    coordinates: [
+      [
+        [x, y],
+        [x + w, y],
+        [x + w, y + h],
+        [x, y + h],
+        [x, y],
+      ],
+    ],
+  }));
   // Steps along and across the grid: lines at other slopes cross where no double lies, and the library, which computes
   // with the crossings, then errs (two lines that share a segment came out as only crossing).
-  const step = fc.tuple(fc.constantFrom(...[[1, 0], [1, 1], [0, 1], [-1, 1], [-1, 0], [-1, -1], [0, -1], [1, -1]]), fc.integer({ min: 1, max: 4 })); // prettier-ignore
+  const step = fc.tuple(
+    fc.constantFrom(
+      ...[
+        [1, 0],
+        [1, 1],
+        [0, 1],
+        [-1, 1],
+        [-1, 0],
+        [-1, -1],
+        [0, -1],
+        [1, -1],
+      ],
+    ),
+    fc.integer({ min: 1, max: 4 }),
+  );
   const line = fc
     .tuple(grid, fc.array(step, { minLength: 1, maxLength: 3 }))
     .map(([start, steps]) =>
@@ -53,27 +76,22 @@ describe('relations, against a reference library', () => {
   test.each(relations)('%s', (name, relation, back) => {
     const decide = RelateOp as unknown as Record<string, (a: unknown, b: unknown) => boolean>;
     fc.assert(
-      fc.property(
-        fc.array(geometry, { minLength: 10, maxLength: 25 }),
-        geometry,
-        fc.boolean(),
-        (features, literal, first) => {
-          const builder = new TableBuilder();
-          for (const feature of features) builder.addFeature(feature, null);
-          const table = builder.finish();
-          const operands = first ? `${printGeometry(literal)}, geometry` : `geometry, ${printGeometry(literal)}`;
-          const parsed = parseFilter(`${name}(${operands})`);
-          checkFilter(parsed, table.columns);
-          const { yes } = new Sifter(table, 0, CRS84, geos).verdict(parsed.expr);
-          const other = reader.read(literal);
-          features.forEach((feature, row) => {
-            const one = reader.read(feature);
-            const [a, b] = first === back ? [one, other] : [other, one];
-            const expected = decide[relation](a, b);
-            expect([name, feature, literal, first, has(yes, row)]).toEqual([name, feature, literal, first, expected]);
-          });
-        },
-      ),
+      fc.property(fc.array(geometry, { minLength: 10, maxLength: 25 }), geometry, fc.boolean(), (features, literal, first) => {
+        const builder = new TableBuilder();
+        for (const feature of features) builder.addFeature(feature, null);
+        const table = builder.finish();
+        const operands = first ? `${printGeometry(literal)}, geometry` : `geometry, ${printGeometry(literal)}`;
+        const parsed = parseFilter(`${name}(${operands})`);
+        checkFilter(parsed, table.columns);
+        const { yes } = new Sifter(table, 0, CRS84, geos).verdict(parsed.expr);
+        const other = reader.read(literal);
+        features.forEach((feature, row) => {
+          const one = reader.read(feature);
+          const [a, b] = first === back ? [one, other] : [other, one];
+          const expected = decide[relation](a, b);
+          expect([name, feature, literal, first, has(yes, row)]).toEqual([name, feature, literal, first, expected]);
+        });
+      }),
       { numRuns: 60 },
     );
   });
@@ -110,7 +128,21 @@ describe('times', () => {
     ['T_CONTAINS', '2020-01-01', '2020-12-31'],
     ['T_EQUALS', '2020-03-01', '2020-06-30'],
   ])('%s holds for %s to %s and for none of the others', (name, from, to) => {
-    const all = ['T_BEFORE', 'T_AFTER', 'T_MEETS', 'T_METBY', 'T_OVERLAPS', 'T_OVERLAPPEDBY', 'T_STARTS', 'T_STARTEDBY', 'T_FINISHES', 'T_FINISHEDBY', 'T_DURING', 'T_CONTAINS', 'T_EQUALS']; // prettier-ignore
+    const all = [
+      'T_BEFORE',
+      'T_AFTER',
+      'T_MEETS',
+      'T_METBY',
+      'T_OVERLAPS',
+      'T_OVERLAPPEDBY',
+      'T_STARTS',
+      'T_STARTEDBY',
+      'T_FINISHES',
+      'T_FINISHEDBY',
+      'T_DURING',
+      'T_CONTAINS',
+      'T_EQUALS',
+    ];
     const held = all.filter((other) => counts(`${other}(INTERVAL(a, b), ${B})`, [{ a: from, b: to }])[0] === 1);
     expect(held).toEqual([name]);
     const apart = name === 'T_BEFORE' || name === 'T_AFTER';

@@ -1,7 +1,7 @@
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { datePrecision, GROUP_ROWS, type Column } from '../features/column.ts';
 import { has } from '../features/mask.ts';
-import { isBox, isDate, isGeometry, isInterval, isProperty, isTimestamp, isCall, type Call, type Expr } from '../filters/ast.ts'; // prettier-ignore
+import { isBox, isDate, isGeometry, isInterval, isProperty, isTimestamp, isCall, type Call, type Expr } from '../filters/ast.ts';
 import type { Members } from '../operators/arrays.ts';
 import { isTruth, operatorNamed } from '../operators/registry.ts';
 import type { Scalar, Time } from '../operators/scalar.ts';
@@ -74,7 +74,11 @@ export function scalar(expr: Expr, resolve: Resolve, asOf: number, truth: TruthO
   if (!isCall(expr)) throw new Error('Not a scalar expression');
   const args = expr.args.map((arg) => scalar(arg, resolve, asOf, truth));
   return (row) => {
-    const value = applyFunction(expr.op, args.map((arg) => arg(row)), asOf); // prettier-ignore
+    const value = applyFunction(
+      expr.op,
+      args.map((arg) => arg(row)),
+      asOf,
+    );
     if (value === undefined) throw new Error(`Cannot evaluate ${expr.op}`);
     return value;
   };

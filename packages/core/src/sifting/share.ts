@@ -45,13 +45,7 @@ function rowsNear(chunk: GeometryChunk, theirs: Side): Set<number> {
 }
 
 /** Which part of a row, 0 to 1, lies in what theirs cover together. */
-export function shareOf(
-  chunk: GeometryChunk,
-  at: number,
-  theirs: OverlaySide,
-  table: FeatureTable,
-  geos: Geos,
-): number {
+export function shareOf(chunk: GeometryChunk, at: number, theirs: OverlaySide, table: FeatureTable, geos: Geos): number {
   const common = commonWith(chunk, at, theirs, geos);
   if (common === null || common === 'whole') return common === null ? 0 : 1;
   const row = at % GROUP_ROWS;
@@ -70,5 +64,5 @@ function sizeOf(geometry: Geometry, kind: number, { crs }: FeatureTable): number
 
 function pointsIn(geometry: Geometry): number {
   if (geometry.type === 'GeometryCollection') return geometry.geometries.reduce((sum, one) => sum + pointsIn(one), 0);
-  return geometry.type === 'Point' ? 1 : geometry.type === 'MultiPoint' ? new Set(geometry.coordinates.map(String)).size : 0; // prettier-ignore
+  return geometry.type === 'Point' ? 1 : geometry.type === 'MultiPoint' ? new Set(geometry.coordinates.map(String)).size : 0;
 }

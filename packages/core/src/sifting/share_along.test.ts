@@ -11,7 +11,18 @@ import { Sifter } from './sifter.ts';
 let geos: Geos;
 beforeAll(async () => (geos = await Geos.open()));
 
-const strip = (from: number, to: number): Geometry => ({ type: 'Polygon', coordinates: [[[from, -1], [to, -1], [to, 1], [from, 1], [from, -1]]] }); // prettier-ignore
+const strip = (from: number, to: number): Geometry => ({
+  type: 'Polygon',
+  coordinates: [
+    [
+      [from, -1],
+      [to, -1],
+      [to, 1],
+      [from, 1],
+      [from, -1],
+    ],
+  ],
+});
 const tableOf = (shapes: Geometry[]) => {
   const builder = new TableBuilder();
   for (const shape of shapes) builder.addFeature(shape, { n: 1 });
@@ -25,7 +36,7 @@ function hasShare(line: Position[], strips: [number, number][], percent: number)
   const others = tableOf(strips.map(([from, to]) => strip(from, to)));
   sifter.layers = new Map([['SOURCE strips', { key: 'strips', table: others, rows: null }]]);
   expect(layerCall('strips').op).toBe('LAYER');
-  return count(sifter.verdict(call('S_SHARE_IN', property('geometry'), call('SOURCE', 'strips'), percent)).yes) === 1; // prettier-ignore
+  return count(sifter.verdict(call('S_SHARE_IN', property('geometry'), call('SOURCE', 'strips'), percent)).yes) === 1;
 }
 
 /** The share by cutting the line where strips begin and end: arithmetic alone. */
@@ -33,7 +44,7 @@ function plainShare(line: Position[], strips: [number, number][]): number {
   let [inside, whole] = [0, 0];
   for (let i = 1; i < line.length; i++) {
     const [[x1, y1], [x2, y2]] = [line[i - 1], line[i]];
-    const cuts = [0, 1, ...strips.flat().map((x) => (x - x1) / (x2 - x1))].filter((t) => t >= 0 && t <= 1).sort((a, b) => a - b); // prettier-ignore
+    const cuts = [0, 1, ...strips.flat().map((x) => (x - x1) / (x2 - x1))].filter((t) => t >= 0 && t <= 1).sort((a, b) => a - b);
     for (let k = 1; k < cuts.length; k++) {
       const at = (t: number): Position => [x1 + t * (x2 - x1), y1 + t * (y2 - y1)];
       const { length } = measureOfGeometry({ type: 'LineString', coordinates: [at(cuts[k - 1]), at(cuts[k])] });
@@ -56,7 +67,11 @@ test('what neighbours and overlapping polygons cover of a line counts once', () 
   const y = fc.double({ min: -0.9, max: 0.9, noNaN: true });
   fc.assert(
     fc.property(strips, y, y, y, (parts, a, b, c) => {
-      const line: Position[] = [[0, a], [1.3, b], [3, c]]; // prettier-ignore
+      const line: Position[] = [
+        [0, a],
+        [1.3, b],
+        [3, c],
+      ];
       const share = plainShare(line, parts);
       if (share > 0.1) expect(hasShare(line, parts, Math.min(100, share - 0.01))).toBe(true);
       if (share < 99.9) expect(hasShare(line, parts, share + 0.01)).toBe(false);

@@ -65,9 +65,7 @@ describe('counts agree with a database on an open data set', () => {
     writeFileSync(file, records.map(({ lon, lat, ...rest }) => JSON.stringify({ ...rest, x: lon, y: lat })).join('\n'));
     const connection = await database.connect();
     const columns = "{name: 'varchar', country: 'varchar', admin: 'varchar', pop: 'double', x: 'double', y: 'double'}";
-    await connection.run(
-      `create table city as select * from read_json('${file}', format = 'newline_delimited', columns = ${columns})`,
-    );
+    await connection.run(`create table city as select * from read_json('${file}', format = 'newline_delimited', columns = ${columns})`);
     connection.closeSync();
   }, 60_000);
   afterAll(() => database.closeSync());
@@ -171,9 +169,7 @@ test('the fast loops and the row-by-row path give the same answer', () => {
     { noNullPrototype: true },
   );
   const leaf = fc.oneof(
-    fc
-      .tuple(fc.constantFrom('=', '<>', '<', '<=', '>', '>='), fc.integer({ min: -3, max: 3 }))
-      .map(([op, v]) => `n ${op} ${v}`),
+    fc.tuple(fc.constantFrom('=', '<>', '<', '<=', '>', '>='), fc.integer({ min: -3, max: 3 })).map(([op, v]) => `n ${op} ${v}`),
     fc.tuple(fc.constantFrom('=', '<>', '<', '>='), fc.constantFrom('a', 'b', 'aa')).map(([op, v]) => `t ${op} '${v}'`),
     fc
       .tuple(fc.constantFrom('=', '<>', '<', '<=', '>', '>='), fc.constantFrom('2020-01-01', '2020-01-02'))
@@ -195,9 +191,20 @@ test('the fast loops and the row-by-row path give the same answer', () => {
         fc.constantFrom('=', '<>', '<', '<=', '>', '>='),
         fc.constantFrom('+', '-', '*', '/', '%', 'div', '^'),
         fc.integer({ min: -2, max: 2 }),
-      ) // prettier-ignore
+      )
       .map(([op, sign, v]) => `n ${sign} m ${op} m * 2 ${sign} ${v}`),
-    fc.constantFrom('n > m', 'm <> n', 'd < e', 'e = d', "d >= AS_OF(-6, 'years')", 'n BETWEEN m AND m + 2', 'm BETWEEN 0 AND n', '2 / m > 0', 'w > v', 'd < w'), // prettier-ignore
+    fc.constantFrom(
+      'n > m',
+      'm <> n',
+      'd < e',
+      'e = d',
+      "d >= AS_OF(-6, 'years')",
+      'n BETWEEN m AND m + 2',
+      'm BETWEEN 0 AND n',
+      '2 / m > 0',
+      'w > v',
+      'd < w',
+    ),
   );
   const text = fc.oneof(
     leaf,
@@ -218,7 +225,7 @@ test('the fast loops and the row-by-row path give the same answer', () => {
           w: '2020-01-01T00:00:00Z',
         },
         ...values,
-      ]); // prettier-ignore;
+      ]);
       const expr = exprOf(where, table);
       const { yes, possible } = new Sifter(table, AS_OF).verdict(expr);
       const slow = predicate(
@@ -259,15 +266,7 @@ describe('the stack', () => {
   });
 
   test('counts only ever fall along "all of"', () => {
-    const leaf = fc.constantFrom(
-      'n > 1',
-      'n < 8',
-      "t = 'x'",
-      "t <> 'x'",
-      'n IS NULL',
-      '(n > 5 OR n IS NULL)',
-      "NOT (t = 'x' OR n = 5)",
-    );
+    const leaf = fc.constantFrom('n > 1', 'n < 8', "t = 'x'", "t <> 'x'", 'n IS NULL', '(n > 5 OR n IS NULL)', "NOT (t = 'x' OR n = 5)");
     fc.assert(
       fc.property(fc.array(leaf, { minLength: 1, maxLength: 5 }), (leaves) => {
         const tree = treeOf(leaves.join(' AND '));
@@ -281,18 +280,9 @@ describe('the stack', () => {
 
   test('a feature is told why, and by how much', () => {
     const places = tableOf([{ n: 3, d: '2020-01-10', lon: 0, lat: 0 }]);
-    const tree = treeOf(
-      "n >= 5 AND d < DATE('2020-02-01') AND S_DWITHIN(geometry, POINT(0 1), 200, 'km') AND d IS NULL",
-    );
+    const tree = treeOf("n >= 5 AND d < DATE('2020-02-01') AND S_DWITHIN(geometry, POINT(0 1), 200, 'km') AND d IS NULL");
     const reasons = explainFeature(new Sifter(places, AS_OF), tree, 0);
-    expect(
-      reasons.map(({ outcome, value, margin, unit }) => [
-        outcome,
-        value,
-        margin === null ? null : Math.round(margin),
-        unit,
-      ]),
-    ).toEqual([
+    expect(reasons.map(({ outcome, value, margin, unit }) => [outcome, value, margin === null ? null : Math.round(margin), unit])).toEqual([
       ['fail', 3, -2, ''],
       ['pass', '2020-01-10', 22, 'days'],
       ['pass', null, 200_000 - 110_574, 'm'],
@@ -304,7 +294,10 @@ describe('the stack', () => {
     const tree = treeOf("n >= 5 AND (t = 'x' OR n > 100)");
     const reasons = explainFeature(new Sifter(table, AS_OF), tree, 1);
     const [first, group] = tree.children;
-    expect(reasons.map(({ id, level }) => [id, level]).slice(0, 2)).toEqual([[first.id, 0], [group.id, 0]]); // prettier-ignore
+    expect(reasons.map(({ id, level }) => [id, level]).slice(0, 2)).toEqual([
+      [first.id, 0],
+      [group.id, 0],
+    ]);
     expect(reasons.map(({ level }) => level)).toEqual([0, 0, 1, 1]);
   });
 
@@ -324,7 +317,14 @@ describe('the stack', () => {
   ] as [string, string[], [string, string][], string[]][])('nothing is kept by %s', (text, alone, pairs, bounds) => {
     const tree = treeOf(text);
     const named = (id: string) => printFilter(exprOfTree(tree.children.find((child) => child.id === id)!)!);
-    const sifter = new Sifter(tableOf([{ n: 1, t: 'y' }, { n: 4, t: 'x' }, { n: 90, t: 'z' }]), AS_OF); // prettier-ignore
+    const sifter = new Sifter(
+      tableOf([
+        { n: 1, t: 'y' },
+        { n: 4, t: 'x' },
+        { n: 90, t: 'z' },
+      ]),
+      AS_OF,
+    );
     const why = emptiness(sifter, tree)!;
     expect(why.alone.map(named)).toEqual(alone);
     expect(why.pairs.map((pair) => pair.map(named))).toEqual(pairs);

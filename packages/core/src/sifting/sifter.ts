@@ -20,16 +20,7 @@ import {
   type Mask,
 } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
-import {
-  COMPARISONS,
-  GEOMETRY_NAME,
-  isCall,
-  isProperty,
-  propertiesIn,
-  type Comparison,
-  type Expr,
-  type Call,
-} from '../filters/ast.ts';
+import { COMPARISONS, GEOMETRY_NAME, isCall, isProperty, propertiesIn, type Comparison, type Expr, type Call } from '../filters/ast.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { withShapes, type AreaShapes } from '../filters/areas.ts';
 import { exchanged } from '../filters/exchange.ts';
@@ -70,8 +61,7 @@ export function unknownOf({ yes, possible }: Verdict): Mask {
 /** Bytes that remembered verdicts and their expressions may take, for one source. */
 const MOST_BYTES = 96 * 2 ** 20;
 
-const bytesOf = (key: string, { yes, possible }: Verdict) =>
-  2 * key.length + yes.byteLength + (possible === yes ? 0 : possible.byteLength);
+const bytesOf = (key: string, { yes, possible }: Verdict) => 2 * key.length + yes.byteLength + (possible === yes ? 0 : possible.byteLength);
 
 /**
  * Evaluates filters on one table. Every part of an expression is remembered by its text, so that a change to one
@@ -170,7 +160,11 @@ export class Sifter {
     const layer = typeof key === 'string' ? this.spatialContext.layers.get(key) : undefined;
     if (!layer) throw new Error('There is no such sieve');
     if (layer.table !== this.table)
-      throw new FilterError('KEPT_BY needs a sieve of the same source', null, 'For features of another source use a relation in space, as S_INTERSECTS or S_DWITHIN'); // prettier-ignore
+      throw new FilterError(
+        'KEPT_BY needs a sieve of the same source',
+        null,
+        'For features of another source use a relation in space, as S_INTERSECTS or S_DWITHIN',
+      );
     const yes = layer.rows ?? fullMask(this.table.rows);
     return { yes, possible: yes };
   }
@@ -208,7 +202,7 @@ export class Sifter {
       // In halves, each remembered, so that a change to one of many parts combines few of them again.
       const { op, args } = expr;
       const half = args.length >> 1;
-      const [a, b] = [args.slice(0, half), args.slice(half)].map((part) => this.verdict(part.length === 1 ? part[0] : { op, args: part })); // prettier-ignore
+      const [a, b] = [args.slice(0, half), args.slice(half)].map((part) => this.verdict(part.length === 1 ? part[0] : { op, args: part }));
       const combine = op === 'and' ? and : or;
       const yes = combine(a.yes, b.yes);
       const sure = a.possible === a.yes && b.possible === b.yes;
@@ -230,8 +224,7 @@ export class Sifter {
 
   /** Comparisons of one column with constants, in tight loops over its chunks. */
   #kernel(expr: Expr): Verdict | null {
-    if (isProperty(expr))
-      return this.#onColumn(expr.property, (column) => (column.type === 'boolean' ? booleanMarker(true) : null));
+    if (isProperty(expr)) return this.#onColumn(expr.property, (column) => (column.type === 'boolean' ? booleanMarker(true) : null));
     if (!isCall(expr)) return null;
     const { op, args } = expr;
     const subject = args[0];
@@ -244,8 +237,7 @@ export class Sifter {
       return this.#onColumn(subject.property, (column) => marker(op, column, constants as Scalar[]));
     }
     const flipped = FLIPPED[op];
-    if (flipped && args.length === 2 && isProperty(args[1]))
-      return this.#kernel({ op: flipped, args: [args[1], subject] });
+    if (flipped && args.length === 2 && isProperty(args[1])) return this.#kernel({ op: flipped, args: [args[1], subject] });
     return null;
   }
 
@@ -408,13 +400,7 @@ function neighbour(value: number, direction: 1 | -1): number {
 function rangeMarker(low: number, high: number, invert: boolean): Marker {
   return (chunk, out, word) => {
     const values =
-      chunk.type === 'number'
-        ? chunk.values
-        : chunk.type === 'date'
-          ? chunk.days
-          : chunk.type === 'datetime'
-            ? chunk.millis
-            : null;
+      chunk.type === 'number' ? chunk.values : chunk.type === 'date' ? chunk.days : chunk.type === 'datetime' ? chunk.millis : null;
     if (!values) return;
     const { min, max } = chunk as { min: number; max: number };
     // Row groups whose smallest and largest value settle the matter are not read.

@@ -91,7 +91,11 @@ function outcomeOf(call: Call, context: SpatialContext, present: Mask): { yes: M
   }
   const relation = relationOf(call, context);
   const hit = emptyMask(table.rows);
-  eachRelated(relation, (row) => has(hit, row), (row) => put(hit, row)); // prettier-ignore
+  eachRelated(
+    relation,
+    (row) => has(hit, row),
+    (row) => put(hit, row),
+  );
   return { yes: space.kind === 'meeting' && space.denied ? andNot(present, hit) : hit, lost: relation.lost };
 }
 
@@ -137,10 +141,7 @@ export function relationOf(call: Call, context: SpatialContext): SpatialRelation
 function meetingOf(decided: BothSides, crs: Crs): SpatialRelation {
   const relation = { ...decided, first: null, test: INTERSECTION };
   if (!isGeographic(crs)) return relation;
-  return besideSeam(decided.theirs).reduce<SpatialRelation>(
-    (first, theirs) => ({ ...relation, theirs, first }),
-    relation,
-  );
+  return besideSeam(decided.theirs).reduce<SpatialRelation>((first, theirs) => ({ ...relation, theirs, first }), relation);
 }
 
 function engine({ geos }: SpatialContext): Geos {
@@ -215,11 +216,14 @@ function literalsIn({ key, table }: Layer, crs: Crs): GeometryChunk[] {
   if (key !== '') return shapesIn(table, crs);
   const builder = new GeometryBuilder();
   try {
-    for (let row = 0; row < table.rows; row++)
-      builder.add(convertLiterals(table.geometry[0].geometryAt(row)!, table.crs, crs) as Geometry);
+    for (let row = 0; row < table.rows; row++) builder.add(convertLiterals(table.geometry[0].geometryAt(row)!, table.crs, crs) as Geometry);
   } catch (error) {
     if (!(error instanceof OutsideCrsError)) throw error;
-    throw new FilterError(`${error.message} of the source (${crs.label})`, null, 'The condition is about a place that the source has no coordinates for'); // prettier-ignore
+    throw new FilterError(
+      `${error.message} of the source (${crs.label})`,
+      null,
+      'The condition is about a place that the source has no coordinates for',
+    );
   }
   return [builder.finish()];
 }
@@ -231,8 +235,7 @@ function lostIn(table: FeatureTable, chunks: GeometryChunk[]): Mask {
     for (let row = 0; row < chunk.rows; row++) {
       const [from, to] = chunk.vertexRange(row);
       const [first, after] = table.geometry[group].vertexRange(row);
-      if ((from === to && first < after) || chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN))
-        put(lost, group * GROUP_ROWS + row);
+      if ((from === to && first < after) || chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN)) put(lost, group * GROUP_ROWS + row);
     }
   return lost;
 }

@@ -5,19 +5,7 @@ import { parseFilter } from '../filters/parser.ts';
 import { Sifter, unknownOf } from './sifter.ts';
 
 const builder = new TableBuilder();
-for (const day of [
-  '2023-12-31',
-  '2024-01-01',
-  '2024-01-02',
-  '2024-06-15',
-  '2024-12-31',
-  '2024',
-  '2024-01',
-  '2023',
-  '2024-06',
-  null,
-])
-  // prettier-ignore
+for (const day of ['2023-12-31', '2024-01-01', '2024-01-02', '2024-06-15', '2024-12-31', '2024', '2024-01', '2023', '2024-06', null])
   builder.addFeature(null, { day, moment: '2024-06-15T12:00:00Z' });
 const table = builder.finish();
 const counts = (text: string) => {
@@ -44,7 +32,7 @@ test('a moment of a day is equal to the day, by either name', () => {
 });
 
 test('a relation is compared with another truth as any value is', () => {
-  expect(counts("(day IS NULL) = (geometry IS NULL)")).toEqual([1, 0]); // prettier-ignore
+  expect(counts('(day IS NULL) = (geometry IS NULL)')).toEqual([1, 0]);
   expect(counts("(day < DATE('2024-01-01')) IS NULL")).toEqual([1, 0]);
   expect(counts("COULD_BE(day < DATE('2024-01-02') AND 1 / 0 > 0)")).toEqual([0, 6]);
   expect(counts("COULD_BE(NOT day < DATE('2024-01-02'))")).toEqual([6, 1]);

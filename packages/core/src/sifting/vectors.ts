@@ -126,7 +126,7 @@ function constantSource(constant: NonNullable<ReturnType<typeof constantOf>> | n
 
 function timeNumber(constant: unknown): readonly ['day', number] | readonly [null, 0] {
   const time = constant as Time | null;
-  const isDay = time !== null && typeof time === 'object' && !Array.isArray(time) && !time.vague && time.end - time.start === DAY_MILLIS; // prettier-ignore
+  const isDay = time !== null && typeof time === 'object' && !Array.isArray(time) && !time.vague && time.end - time.start === DAY_MILLIS;
   return isDay ? ['day', time.start / DAY_MILLIS] : [null, 0];
 }
 
@@ -160,7 +160,7 @@ function compared(op: string, a: Vector, b: Vector, rows: number): Verdict {
   const validity = bothValid(a.validity, b.validity);
   const [left, right] = op === '<' || op === '<=' ? [b.values, a.values] : [a.values, b.values];
   const yes =
-    op === '=' || op === '<>' ? equal(left, right, rows) : op === '<' || op === '>' ? above(left, right, rows) : atLeast(left, right, rows); // prettier-ignore
+    op === '=' || op === '<>' ? equal(left, right, rows) : op === '<' || op === '>' ? above(left, right, rows) : atLeast(left, right, rows);
   if (op === '<>') invertRows(yes, 0, rows);
   if (!validity) return { yes, possible: yes };
   and(yes, validity, yes);

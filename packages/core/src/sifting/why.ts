@@ -61,9 +61,7 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
       const value = columnValue(sifter.table, form.column, row);
       if (typeof value !== 'number' || typeof form.value !== 'number') return none;
       const above = value - form.value;
-      return form.op === '=' || form.op === '<>'
-        ? none
-        : { margin: form.op.startsWith('>') ? above : -above, unit: '' };
+      return form.op === '=' || form.op === '<>' ? none : { margin: form.op.startsWith('>') ? above : -above, unit: '' };
     }
     case 'between': {
       const value = columnValue(sifter.table, form.column, row);

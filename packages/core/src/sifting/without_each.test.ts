@@ -10,18 +10,28 @@ import { withoutEach } from './without_each.ts';
 const ROWS = 97;
 const builder = new TableBuilder();
 // Blanks in both columns, at different rows.
-for (let n = 0; n < ROWS; n++)
-  builder.addFeature(null, { n: n % 7 === 3 ? null : n, t: n % 5 === 1 ? null : 'abc'[n % 3] });
+for (let n = 0; n < ROWS; n++) builder.addFeature(null, { n: n % 7 === 3 ? null : n, t: n % 5 === 1 ? null : 'abc'[n % 3] });
 const table = builder.finish();
 
-const TESTS = ['n > 20', 'n < 80', "t = 'a'", "t <> 'b'", 'n IS NULL', 'n BETWEEN 10 AND 60', 'n % 2 = 0', "t IN ('a', 'c')", 'n > 1000']; // prettier-ignore
+const TESTS = ['n > 20', 'n < 80', "t = 'a'", "t <> 'b'", 'n IS NULL', 'n BETWEEN 10 AND 60', 'n % 2 = 0', "t IN ('a', 'c')", 'n > 1000'];
 const { tree: anyTree } = fc.letrec<{ node: TreeNode; tree: Group }>((tie) => ({
   node: fc.oneof(
     { maxDepth: 3 },
-    fc.record({ kind: fc.constant('condition' as const), id: fc.uuid(), expr: fc.constantFrom(...TESTS).map((text) => parseFilter(text).expr), off: fc.boolean() }), // prettier-ignore
+    fc.record({
+      kind: fc.constant('condition' as const),
+      id: fc.uuid(),
+      expr: fc.constantFrom(...TESTS).map((text) => parseFilter(text).expr),
+      off: fc.boolean(),
+    }),
     tie('tree'),
   ),
-  tree: fc.record({ kind: fc.constant('group' as const), id: fc.uuid(), combine: fc.constantFrom('all' as const, 'any' as const, 'none' as const), children: fc.array(tie('node'), { maxLength: 5 }), off: fc.boolean() }), // prettier-ignore
+  tree: fc.record({
+    kind: fc.constant('group' as const),
+    id: fc.uuid(),
+    combine: fc.constantFrom('all' as const, 'any' as const, 'none' as const),
+    children: fc.array(tie('node'), { maxLength: 5 }),
+    off: fc.boolean(),
+  }),
 }));
 
 test('what would be kept without each node is what its tree keeps with it switched off, one by one', () => {
@@ -30,10 +40,8 @@ test('what would be kept without each node is what its tree keeps with it switch
       const sifter = new Sifter(table, 0);
       const { mask } = siftTree(sifter, tree);
       const seen = new Map<string, [kept: number, missed: number]>();
-      withoutEach(sifter, tree, (node, { yes }) =>
-        seen.set(node.id, [count(yes), count(yes.map((word, i) => word & ~mask[i]))]),
-      );
-      const atWork = [...nodesIn(tree)].map(({ node }) => node).filter((node) => exprOfTree(node) !== null && isAtWork(tree, node)); // prettier-ignore
+      withoutEach(sifter, tree, (node, { yes }) => seen.set(node.id, [count(yes), count(yes.map((word, i) => word & ~mask[i]))]));
+      const atWork = [...nodesIn(tree)].map(({ node }) => node).filter((node) => exprOfTree(node) !== null && isAtWork(tree, node));
       expect([...seen.keys()].sort()).toEqual(atWork.map(({ id }) => id).sort());
       for (const { id } of atWork)
         expect([id, seen.get(id)]).toEqual([id, [keptWithout(sifter, tree, id), count(nearMisses(sifter, tree, id))]]);
@@ -49,7 +57,11 @@ function isAtWork(root: TreeNode, node: TreeNode): boolean {
 }
 
 test('of very many members each is told in one pass', () => {
-  const children = Array.from({ length: 401 }, (_, i): TreeNode => ({ kind: 'condition', id: `c${i}`, expr: parseFilter(`n <> ${i}`).expr })); // prettier-ignore
+  const children = Array.from({ length: 401 }, (_, i): TreeNode => ({
+    kind: 'condition',
+    id: `c${i}`,
+    expr: parseFilter(`n <> ${i}`).expr,
+  }));
   const tree: Group = { kind: 'group', id: 'root', combine: 'all', children };
   const sifter = new Sifter(table, 0);
   const { kept } = siftTree(sifter, tree);

@@ -7,7 +7,13 @@ import type { BoxLiteral } from '../filters/ast.ts';
  */
 export function shapeOfBox({ bbox }: BoxLiteral): Polygon | MultiPolygon {
   const [west, south, east, north] = bbox.length === 6 ? [0, 1, 3, 4].map((i) => bbox[i]) : bbox;
-  const ring = (w: number, e: number): Position[] => [[w, south], [e, south], [e, north], [w, north], [w, south]]; // prettier-ignore
+  const ring = (w: number, e: number): Position[] => [
+    [w, south],
+    [e, south],
+    [e, north],
+    [w, north],
+    [w, south],
+  ];
   if (west <= east) return { type: 'Polygon', coordinates: [ring(west, east)] };
   return { type: 'MultiPolygon', coordinates: [[ring(west, 180)], [ring(-180, east)]] };
 }

@@ -2,12 +2,7 @@ import fc from 'fast-check';
 import { curveOrder } from './curve_order.ts';
 
 const box = fc
-  .tuple(
-    fc.double({ min: -180, max: 180, noNaN: true }),
-    fc.double({ min: -90, max: 90, noNaN: true }),
-    fc.nat(3),
-    fc.nat(3),
-  ) // prettier-ignore
+  .tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -90, max: 90, noNaN: true }), fc.nat(3), fc.nat(3))
   .map(([x, y, width, height]) => [x, y, x + width, y + height]);
 const EXTENT: [number, number, number, number] = [-180, -90, 183, 93];
 
@@ -19,7 +14,7 @@ test('every position occurs once; those without a range come last, in their orde
       const blank = boxes.flatMap(([x], i) => (x === Infinity ? [i] : []));
       expect(order.slice(boxes.length - blank.length)).toEqual(blank);
     }),
-  ); // prettier-ignore
+  );
 });
 
 test('the curve visits the quarters of a square one after the other, and each step goes to a neighbour', () => {

@@ -38,11 +38,17 @@ test.each(GEODESICS)('from %d %d towards %d to %d %d: %d m', (lon1, lat1, azimut
 
 test('a place near by, by the short formulas, is the one by the geodesic', () => {
   fc.assert(
-    fc.property(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -90, max: 90, noNaN: true }), fc.double({ min: 0, max: 360, noNaN: true }), fc.double({ min: 0, max: 5000, noNaN: true }), (lon, lat, azimuth, metres) => {
-      const [x, y] = nearbyPoint(lon, lat, azimuth, metres);
-      expect(Math.abs(x)).toBeLessThanOrEqual(180);
-      expect(geodesicDistance(x, y, ...geodesicPoint(lon, lat, azimuth, metres))).toBeLessThan(1e-4);
-    }),
+    fc.property(
+      fc.double({ min: -180, max: 180, noNaN: true }),
+      fc.double({ min: -90, max: 90, noNaN: true }),
+      fc.double({ min: 0, max: 360, noNaN: true }),
+      fc.double({ min: 0, max: 5000, noNaN: true }),
+      (lon, lat, azimuth, metres) => {
+        const [x, y] = nearbyPoint(lon, lat, azimuth, metres);
+        expect(Math.abs(x)).toBeLessThanOrEqual(180);
+        expect(geodesicDistance(x, y, ...geodesicPoint(lon, lat, azimuth, metres))).toBeLessThan(1e-4);
+      },
+    ),
     { numRuns: 2000 },
-  ); // prettier-ignore
+  );
 });

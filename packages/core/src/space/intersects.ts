@@ -34,8 +34,7 @@ export function rowIntersects(chunk: GeometryChunk, row: number, shape: Shape): 
   if (edgesMeet(chunk, row, shape)) return true;
   for (let p = from; p < to; p++) {
     if (partKinds[p] !== POLYGON) continue;
-    for (const [x, y] of shape.firsts)
-      if (locateInRings(xy, ringVertices, partRings[p], partRings[p + 1], x, y) >= 0) return true;
+    for (const [x, y] of shape.firsts) if (locateInRings(xy, ringVertices, partRings[p], partRings[p + 1], x, y) >= 0) return true;
   }
   return false;
 }

@@ -35,16 +35,11 @@ export function measureOfGeometry(geometry: Geometry): Measure {
  * Length and area of the lines and polygons of a geometry.
  * @param areaOf area within a closed ring, whichever way it runs
  */
-export function measuredBy(
-  geometry: Geometry,
-  lengthOf: (line: Position[]) => number,
-  areaOf: (ring: Position[]) => number,
-): Measure {
+export function measuredBy(geometry: Geometry, lengthOf: (line: Position[]) => number, areaOf: (ring: Position[]) => number): Measure {
   const measure: Measure = { length: 0, area: 0 };
   for (const part of singleParts(geometry)) {
     if (part.type === 'LineString') measure.length += lengthOf(part.coordinates);
-    if (part.type === 'Polygon')
-      measure.area += part.coordinates.reduce((sum, ring, i) => sum + (i === 0 ? 1 : -1) * areaOf(ring), 0);
+    if (part.type === 'Polygon') measure.area += part.coordinates.reduce((sum, ring, i) => sum + (i === 0 ? 1 : -1) * areaOf(ring), 0);
   }
   return measure;
 }

@@ -9,16 +9,7 @@ export function orientation(ax: number, ay: number, bx: number, by: number, cx: 
 }
 
 /** Whether two closed segments share at least one point; a segment may be a single point. Exact. */
-export function segmentsMeet(
-  ax: number,
-  ay: number,
-  bx: number,
-  by: number,
-  cx: number,
-  cy: number,
-  dx: number,
-  dy: number,
-): boolean {
+export function segmentsMeet(ax: number, ay: number, bx: number, by: number, cx: number, cy: number, dx: number, dy: number): boolean {
   if (Math.max(ax, bx) < Math.min(cx, dx) || Math.max(cx, dx) < Math.min(ax, bx)) return false;
   if (Math.max(ay, by) < Math.min(cy, dy) || Math.max(cy, dy) < Math.min(ay, by)) return false;
   const c = orient2d(ax, ay, bx, by, cx, cy);

@@ -31,8 +31,7 @@ export function planeDistance(chunk: GeometryChunk, row: number, shape: Shape): 
   if (rowIntersects(chunk, row, shape)) return 0;
   let least = Infinity;
   const look = ({ edges }: Shape, x: number, y: number) => {
-    for (let e = 0; e < edges.length; e += 4)
-      least = Math.min(least, toEdge(x, y, edges[e], edges[e + 1], edges[e + 2], edges[e + 3]));
+    for (let e = 0; e < edges.length; e += 4) least = Math.min(least, toEdge(x, y, edges[e], edges[e + 1], edges[e + 2], edges[e + 3]));
   };
   for (let v = from; v < to; v++) look(shape, chunk.xy[2 * v], chunk.xy[2 * v + 1]);
   const own = Shape.ofRow(chunk, row);
@@ -76,7 +75,9 @@ export function planeMeasure(geometry: Geometry): { area: number; length: number
     case 'MultiPolygon':
       return { area: geometry.coordinates.reduce((sum, rings) => sum + polygonArea(rings), 0), length: 0 };
     case 'GeometryCollection':
-      return geometry.geometries.map(planeMeasure).reduce((a, b) => ({ area: a.area + b.area, length: a.length + b.length }), { area: 0, length: 0 }); // prettier-ignore
+      return geometry.geometries
+        .map(planeMeasure)
+        .reduce((a, b) => ({ area: a.area + b.area, length: a.length + b.length }), { area: 0, length: 0 });
     default:
       return { area: 0, length: 0 };
   }
@@ -96,7 +97,6 @@ function ringArea(ring: Position[]): number {
   // Relative to the first corner, so that large coordinates do not swallow small rings.
   const [x0, y0] = ring[0] ?? [0, 0];
   let sum = 0;
-  for (let i = 1; i < ring.length; i++)
-    sum += (ring[i - 1][0] - x0) * (ring[i][1] - y0) - (ring[i][0] - x0) * (ring[i - 1][1] - y0);
+  for (let i = 1; i < ring.length; i++) sum += (ring[i - 1][0] - x0) * (ring[i][1] - y0) - (ring[i][0] - x0) * (ring[i - 1][1] - y0);
   return sum / 2;
 }

@@ -110,14 +110,7 @@ function rayCrossing(x1: number, y1: number, x2: number, y2: number, x: number, 
 }
 
 /** The same for a single position, without making the polygon ready: where it lies relative to the rings `from` to `to` of flat coordinates. */
-export function locateInRings(
-  xy: Float64Array,
-  ringVertices: Uint32Array,
-  from: number,
-  to: number,
-  x: number,
-  y: number,
-): Location {
+export function locateInRings(xy: Float64Array, ringVertices: Uint32Array, from: number, to: number, x: number, y: number): Location {
   let inside = false;
   for (let g = from; g < to; g++) {
     for (let v = ringVertices[g] + 1; v < ringVertices[g + 1]; v++) {

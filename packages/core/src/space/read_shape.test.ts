@@ -32,7 +32,7 @@ test('a British reference is its square; a radius counts from the middle', () =>
   const square = readShape('TG 514 131', null) as Geometry;
   expect(new Shape(square).covers(1.716, 52.6577)).toBe(true);
   expect(measureOfGeometry(square).area).toBeCloseTo(10_000, -2);
-  expect(readShape('TG 514 131', { distance: 400, unit: 'm' })).toMatchObject({ op: 'BUFFER', args: [{ type: 'Point' }, 400, 'm'] }); // prettier-ignore
+  expect(readShape('TG 514 131', { distance: 400, unit: 'm' })).toMatchObject({ op: 'BUFFER', args: [{ type: 'Point' }, 400, 'm'] });
 });
 
 test('an easting and a northing of the system at hand', () => {
@@ -51,17 +51,28 @@ test('four numbers are a box in one order or another, which is asked; BBOX says 
 });
 
 test('a place with a radius is everything within it', () => {
-  expect(readShape('46.5, -12', { distance: 400, unit: 'm' })).toEqual({ op: 'BUFFER', args: [{ type: 'Point', coordinates: [-12, 46.5] }, 400, 'm'] }); // prettier-ignore
+  expect(readShape('46.5, -12', { distance: 400, unit: 'm' })).toEqual({
+    op: 'BUFFER',
+    args: [{ type: 'Point', coordinates: [-12, 46.5] }, 400, 'm'],
+  });
 });
 
 test('WKT and GeoJSON, several polygons as one shape', () => {
-  const ring = [[0, 0], [1, 0], [1, 1], [0, 0]]; // prettier-ignore
+  const ring = [
+    [0, 0],
+    [1, 0],
+    [1, 1],
+    [0, 0],
+  ];
   expect(readShape('SRID=4326;POLYGON((0 0, 1 0, 1 1, 0 0))', null)).toEqual({ type: 'Polygon', coordinates: [ring] });
-  expect(readShape("BUFFER(POINT(1 2), 3, 'km')", null)).toEqual({ op: 'BUFFER', args: [{ type: 'Point', coordinates: [1, 2] }, 3, 'km'] }); // prettier-ignore
+  expect(readShape("BUFFER(POINT(1 2), 3, 'km')", null)).toEqual({ op: 'BUFFER', args: [{ type: 'Point', coordinates: [1, 2] }, 3, 'km'] });
   const polygon = { type: 'Polygon', coordinates: [ring] };
   const feature = (geometry: unknown) => ({ type: 'Feature', properties: {}, geometry });
   expect(readShape(JSON.stringify(feature(polygon)), null)).toEqual(polygon);
-  expect(readShape(JSON.stringify({ type: 'FeatureCollection', features: [feature(polygon), feature(polygon)] }), null)).toEqual({ type: 'MultiPolygon', coordinates: [[ring], [ring]] }); // prettier-ignore
+  expect(readShape(JSON.stringify({ type: 'FeatureCollection', features: [feature(polygon), feature(polygon)] }), null)).toEqual({
+    type: 'MultiPolygon',
+    coordinates: [[ring], [ring]],
+  });
 });
 
 test.each([

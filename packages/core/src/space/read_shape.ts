@@ -23,8 +23,7 @@ export interface Round {
   unit: LengthUnit;
 }
 
-const WKT =
-  /^\s*(?:SRID=\d+;)?\s*(POINT|LINESTRING|POLYGON|MULTIPOINT|MULTILINESTRING|MULTIPOLYGON|GEOMETRYCOLLECTION|BUFFER|BBOX)\b/i;
+const WKT = /^\s*(?:SRID=\d+;)?\s*(POINT|LINESTRING|POLYGON|MULTIPOINT|MULTILINESTRING|MULTIPOLYGON|GEOMETRYCOLLECTION|BUFFER|BBOX)\b/i;
 /** Grid zone, 100 km square, and up to five digits each way (NGA.STND.0037, "MGRS"). */
 const MGRS = /^\d{1,2}\s*[C-HJ-NP-X]\s*[A-HJ-NP-Z]{2}\s*(\d\s*){0,10}$/i;
 
@@ -39,11 +38,17 @@ const MGRS = /^\d{1,2}\s*[C-HJ-NP-X]\s*[A-HJ-NP-Z]{2}\s*(\d\s*){0,10}$/i;
 export function readShape(text: string, round: Round | null, projected: Crs | null = null): AreaShape {
   const trimmed = text.trim();
   if (trimmed === '') throw new ShapeError('Write a shape: WKT, GeoJSON, or a place as in 46.6012, -12.0954');
-  const shape = trimmed.startsWith('{') ? ofGeoJson(trimmed) : WKT.test(trimmed) ? ofWkt(trimmed.replace(/^SRID=\d+;/i, '')) : place(trimmed, projected); // prettier-ignore
+  const shape = trimmed.startsWith('{')
+    ? ofGeoJson(trimmed)
+    : WKT.test(trimmed)
+      ? ofWkt(trimmed.replace(/^SRID=\d+;/i, ''))
+      : place(trimmed, projected);
   const geometry = 'op' in shape ? shape.args[0] : shape;
   for (const [lon, lat] of positionsIn(geometry))
     if (!(Math.abs(lon) <= 180 && Math.abs(lat) <= 90))
-      throw new ShapeError(`${lon} ${lat} is outside longitude −180…180 and latitude −90…90; shapes are in degrees, longitude first in WKT and GeoJSON`); // prettier-ignore
+      throw new ShapeError(
+        `${lon} ${lat} is outside longitude −180…180 and latitude −90…90; shapes are in degrees, longitude first in WKT and GeoJSON`,
+      );
   if (round === null || 'op' in shape) return shape;
   const reference = MGRS.test(trimmed) || squareOfReference(trimmed) !== null;
   return buffer(reference ? middleOf(shape) : shape, round.distance, round.unit);
@@ -81,7 +86,7 @@ function ofGeoJson(text: string): Geometry {
   if (parts.length === 1) return parts[0];
   const polygons = parts.every((part) => part.type === 'Polygon' || part.type === 'MultiPolygon');
   return polygons
-    ? { type: 'MultiPolygon', coordinates: parts.flatMap((part) => (part.type === 'Polygon' ? [part.coordinates] : part.coordinates)) } // prettier-ignore
+    ? { type: 'MultiPolygon', coordinates: parts.flatMap((part) => (part.type === 'Polygon' ? [part.coordinates] : part.coordinates)) }
     : { type: 'GeometryCollection', geometries: parts };
 }
 
@@ -103,7 +108,9 @@ function place(text: string, projected: Crs | null): Geometry {
   const shape = square && shapeOfSquare(square);
   if (shape) return shape;
   if (fourNumbers(text))
-    throw new ShapeError(`Four numbers can be a box in one order or another. Write BBOX(${fourNumbers(text)!.join(', ')}) if they are west, south, east, north`); // prettier-ignore
+    throw new ShapeError(
+      `Four numbers can be a box in one order or another. Write BBOX(${fourNumbers(text)!.join(', ')}) if they are west, south, east, north`,
+    );
   const zoned = /^(\d{1,2})\s*([NS])\s+(\d+(?:\.\d+)?)[\s,;]+(\d+(?:\.\d+)?)$/i.exec(text);
   if (zoned && Number(zoned[1]) >= 1 && Number(zoned[1]) <= 60)
     return pointIn(utm(Number(zoned[1]), zoned[2].toUpperCase() === 'S'), Number(zoned[3]), Number(zoned[4]));
@@ -124,7 +131,10 @@ function place(text: string, projected: Crs | null): Geometry {
   }
 }
 
-const noShape = () => new ShapeError('This is no shape and no place. Write WKT, GeoJSON, a grid reference, or a place, latitude first, as in 46.6012, -12.0954 or 46°36′04″N 12°05′43″W'); // prettier-ignore
+const noShape = () =>
+  new ShapeError(
+    'This is no shape and no place. Write WKT, GeoJSON, a grid reference, or a place, latitude first, as in 46.6012, -12.0954 or 46°36′04″N 12°05′43″W',
+  );
 
 function pointIn(crs: Crs, x: number, y: number): Geometry {
   const [lon, lat] = toLonLat(crs)(x, y);

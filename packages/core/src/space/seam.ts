@@ -14,10 +14,7 @@ export function rowsAtSeam(chunk: GeometryChunk): number[] {
 }
 
 /** Longitudes in steps of a degree, from −180° on, that a row reaches: its edges and what it is made of, not what polygons cover. */
-export function reachOfRow(
-  { rowParts, partKinds, partRings, ringVertices, xy }: GeometryChunk,
-  row: number,
-): Uint8Array {
+export function reachOfRow({ rowParts, partKinds, partRings, ringVertices, xy }: GeometryChunk, row: number): Uint8Array {
   const reached = new Uint8Array(360);
   const reach = (x1: number, x2: number) => {
     const [from, to] = [Math.min(x1, x2), Math.max(x1, x2)];
@@ -61,7 +58,7 @@ export function onStrip(geometry: Geometry, cut: number): Geometry {
   };
   switch (geometry.type) {
     case 'Point':
-      return geometry.coordinates.length === 0 ? geometry : { ...geometry, coordinates: turned([geometry.coordinates])[0] }; // prettier-ignore
+      return geometry.coordinates.length === 0 ? geometry : { ...geometry, coordinates: turned([geometry.coordinates])[0] };
     case 'MultiPoint':
       return { ...geometry, coordinates: geometry.coordinates.map((position) => turned([position])[0]) };
     case 'LineString':

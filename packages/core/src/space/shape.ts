@@ -1,6 +1,6 @@
 import Flatbush from 'flatbush';
 import type { Geometry, Position } from 'geojson';
-import { emptyBox, growBox, LINE, POINT, POLYGON, type Box, type GeometryChunk, type PartKind } from '../features/geometry.ts'; // prettier-ignore
+import { emptyBox, growBox, LINE, POINT, POLYGON, type Box, type GeometryChunk, type PartKind } from '../features/geometry.ts';
 import { segmentsMeet } from './orientation.ts';
 import { PolygonLocator, type Location } from './polygon_locator.ts';
 import { PolygonsLocator } from './polygons_locator.ts';
@@ -41,8 +41,7 @@ export class Shape {
     const shape = new Shape({ type: 'GeometryCollection', geometries: [] });
     for (let p = rowParts[row]; p < rowParts[row + 1]; p++) {
       const rings: Float64Array[] = [];
-      for (let g = partRings[p]; g < partRings[p + 1]; g++)
-        rings.push(xy.subarray(2 * ringVertices[g], 2 * ringVertices[g + 1]));
+      for (let g = partRings[p]; g < partRings[p + 1]; g++) rings.push(xy.subarray(2 * ringVertices[g], 2 * ringVertices[g + 1]));
       if (rings[0]?.length > 0) shape.#parts.push({ kind: partKinds[p] as PartKind, rings });
     }
     shape.#grow();
@@ -175,9 +174,7 @@ function partsOf(geometry: Geometry): Part[] {
     case 'LineString':
       return geometry.coordinates.length > 0 ? [{ kind: LINE, rings: [flat(geometry.coordinates)] }] : [];
     case 'MultiLineString':
-      return geometry.coordinates
-        .filter((line) => line.length > 0)
-        .map((line) => ({ kind: LINE, rings: [flat(line)] }));
+      return geometry.coordinates.filter((line) => line.length > 0).map((line) => ({ kind: LINE, rings: [flat(line)] }));
     case 'Polygon':
       return polygonParts([geometry.coordinates]);
     case 'MultiPolygon':
@@ -188,9 +185,7 @@ function partsOf(geometry: Geometry): Part[] {
 }
 
 function polygonParts(polygons: Position[][][]): Part[] {
-  return polygons
-    .filter((rings) => rings.length > 0 && rings[0].length > 0)
-    .map((rings) => ({ kind: POLYGON, rings: rings.map(flat) }));
+  return polygons.filter((rings) => rings.length > 0 && rings[0].length > 0).map((rings) => ({ kind: POLYGON, rings: rings.map(flat) }));
 }
 
 function flat(positions: Position[]): Float64Array {

@@ -44,10 +44,7 @@ describe('geodesics', () => {
   });
 
   test('the chord brackets the geodesic', () => {
-    const place = fc.tuple(
-      fc.double({ min: -180, max: 180, noNaN: true }),
-      fc.double({ min: -90, max: 90, noNaN: true }),
-    );
+    const place = fc.tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -90, max: 90, noNaN: true }));
     fc.assert(
       fc.property(
         place,
@@ -92,29 +89,66 @@ describe('within a distance', () => {
   });
 
   test('distances to lines and polygons are to their nearest place, 0 inside', () => {
-    const square: Geometry = { type: 'Polygon', coordinates: [[[0, 0], [1, 0], [1, 1], [0, 1], [0, 0]]] }; // prettier-ignore
-    const chunk = chunkOf([square, { type: 'LineString', coordinates: [[2, -1], [2, 1]] }]); // prettier-ignore
+    const square: Geometry = {
+      type: 'Polygon',
+      coordinates: [
+        [
+          [0, 0],
+          [1, 0],
+          [1, 1],
+          [0, 1],
+          [0, 0],
+        ],
+      ],
+    };
+    const chunk = chunkOf([
+      square,
+      {
+        type: 'LineString',
+        coordinates: [
+          [2, -1],
+          [2, 1],
+        ],
+      },
+    ]);
     expect(distanceToShape(chunk, 0, new Shape(point(0.5, 0.5)))).toBe(0);
     expect(distanceToShape(chunk, 0, new Shape(point(-0.01, 0)))).toBeCloseTo(geodesicDistance(-0.01, 0, 0, 0), 4);
     expect(distanceToShape(chunk, 1, new Shape(point(2.01, 0)))).toBeCloseTo(geodesicDistance(2.01, 0, 2, 0), 4);
     // The nearest place of a line is not one of its corners.
     expect(distanceToShape(chunk, 1, new Shape(point(1.99, 0.3)))).toBeLessThan(geodesicDistance(1.99, 0.3, 2, 1));
-    expect(within([square], { type: 'LineString', coordinates: [[1.001, -3], [1.001, 3]] }, 120)).toEqual([0]); // prettier-ignore
-    expect(within([square], { type: 'LineString', coordinates: [[1.001, -3], [1.001, 3]] }, 100)).toEqual([]); // prettier-ignore
+    expect(
+      within(
+        [square],
+        {
+          type: 'LineString',
+          coordinates: [
+            [1.001, -3],
+            [1.001, 3],
+          ],
+        },
+        120,
+      ),
+    ).toEqual([0]);
+    expect(
+      within(
+        [square],
+        {
+          type: 'LineString',
+          coordinates: [
+            [1.001, -3],
+            [1.001, 3],
+          ],
+        },
+        100,
+      ),
+    ).toEqual([]);
   });
 
   test('the nearest place on an edge is nearer than any sampled one', () => {
-    const coordinate = fc.tuple(
-      fc.double({ min: -5, max: 5, noNaN: true }),
-      fc.double({ min: 40, max: 50, noNaN: true }),
-    );
+    const coordinate = fc.tuple(fc.double({ min: -5, max: 5, noNaN: true }), fc.double({ min: 40, max: 50, noNaN: true }));
     fc.assert(
       fc.property(coordinate, coordinate, coordinate, (a, b, [x, y]) => {
-        const distance = distanceToShape(
-          chunkOf([{ type: 'LineString', coordinates: [a, b] }]),
-          0,
-          new Shape(point(x, y)),
-        );
+        const distance = distanceToShape(chunkOf([{ type: 'LineString', coordinates: [a, b] }]), 0, new Shape(point(x, y)));
         let sampled = Infinity;
         for (let t = 0; t <= 1; t += 1 / 64)
           sampled = Math.min(sampled, geodesicDistance(x, y, a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])));
@@ -137,7 +171,13 @@ describe('within a distance', () => {
           if (at(a) < at(b)) high = b;
           else low = a;
         }
-        const line: Geometry = { type: 'LineString', coordinates: [[10, lat], [10 + dx, lat + dy]] }; // prettier-ignore
+        const line: Geometry = {
+          type: 'LineString',
+          coordinates: [
+            [10, lat],
+            [10 + dx, lat + dy],
+          ],
+        };
         const distance = distanceToShape(chunkOf([line]), 0, new Shape(point(10 + px, lat + py)));
         expect(Math.abs(distance - Math.min(at(low), at(0), at(1)))).toBeLessThan(1e-6);
       }),
@@ -146,7 +186,7 @@ describe('within a distance', () => {
   });
 
   test('lengths in the plane round a position are those on the ellipsoid, as nearly as it says', () => {
-    const place = fc.tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -88, max: 88, noNaN: true })); // prettier-ignore
+    const place = fc.tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -88, max: 88, noNaN: true }));
     fc.assert(
       fc.property(
         place,
@@ -167,19 +207,32 @@ describe('within a distance', () => {
   });
 
   test('units', () => {
-    expect([
-      lengthUnit('m'),
-      lengthUnit('Miles'),
-      lengthUnit('feet'),
-      lengthUnit('nautical miles'),
-      lengthUnit('furlong'),
-    ]).toEqual(['m', 'mi', 'ft', 'nmi', null]);
+    expect([lengthUnit('m'), lengthUnit('Miles'), lengthUnit('feet'), lengthUnit('nautical miles'), lengthUnit('furlong')]).toEqual([
+      'm',
+      'mi',
+      'ft',
+      'nmi',
+      null,
+    ]);
   });
 });
 
 describe('point in polygon', () => {
-  const ring: Position[] = [[0, 0], [10, 0], [10, 10], [5, 5], [0, 10], [0, 0]]; // prettier-ignore
-  const hole: Position[] = [[4, 1], [6, 1], [6, 3], [4, 3], [4, 1]]; // prettier-ignore
+  const ring: Position[] = [
+    [0, 0],
+    [10, 0],
+    [10, 10],
+    [5, 5],
+    [0, 10],
+    [0, 0],
+  ];
+  const hole: Position[] = [
+    [4, 1],
+    [6, 1],
+    [6, 3],
+    [4, 3],
+    [4, 1],
+  ];
   const locator = PolygonLocator.ofRings([ring, hole].map((positions) => Float64Array.from(positions.flat())));
   test.each([
     [1, 1, INSIDE],
@@ -202,25 +255,31 @@ describe('intersects, against a reference library', () => {
   const reader = new GeoJSONReader();
   // A small whole-number grid makes touching, overlapping and collinear cases common.
   const grid = fc.tuple(fc.nat(8), fc.nat(8));
-  const box = fc.tuple(grid, fc.integer({ min: 1, max: 4 }), fc.integer({ min: 1, max: 4 })).map(
-    ([[x, y], w, h]): Position[] => [[x, y], [x + w, y], [x + w, y + h], [x, y + h], [x, y]], // prettier-ignore
-  );
+  const box = fc.tuple(grid, fc.integer({ min: 1, max: 4 }), fc.integer({ min: 1, max: 4 })).map(([[x, y], w, h]): Position[] => [
+    [x, y],
+    [x + w, y],
+    [x + w, y + h],
+    [x, y + h],
+    [x, y],
+  ]);
   const triangle = fc
     .tuple(grid, grid, grid)
     .filter(([a, b, c]) => (b[0] - a[0]) * (c[1] - a[1]) !== (c[0] - a[0]) * (b[1] - a[1]))
     .map(([a, b, c]): Position[] => [a, b, c, a]);
-  const line = fc
-    .array(grid, { minLength: 2, maxLength: 4 })
-    .filter((ps) => ps.some(([x, y]) => x !== ps[0][0] || y !== ps[0][1]));
+  const line = fc.array(grid, { minLength: 2, maxLength: 4 }).filter((ps) => ps.some(([x, y]) => x !== ps[0][0] || y !== ps[0][1]));
   const geometry: fc.Arbitrary<Geometry> = fc.oneof(
     grid.map((coordinates): Geometry => ({ type: 'Point', coordinates })),
-    fc
-      .array(grid, { minLength: 1, maxLength: 3 })
-      .map((coordinates): Geometry => ({ type: 'MultiPoint', coordinates })),
+    fc.array(grid, { minLength: 1, maxLength: 3 }).map((coordinates): Geometry => ({ type: 'MultiPoint', coordinates })),
     line.map((coordinates): Geometry => ({ type: 'LineString', coordinates })),
     fc.oneof(box, triangle).map((shell): Geometry => ({ type: 'Polygon', coordinates: [shell] })),
     grid.map(([x, y]): Geometry => {
-      const frame = (d: number): Position[] => [[x + d, y + d], [x + 6 - d, y + d], [x + 6 - d, y + 6 - d], [x + d, y + 6 - d], [x + d, y + d]]; // prettier-ignore
+      const frame = (d: number): Position[] => [
+        [x + d, y + d],
+        [x + 6 - d, y + d],
+        [x + 6 - d, y + 6 - d],
+        [x + d, y + 6 - d],
+        [x + d, y + d],
+      ];
       return { type: 'Polygon', coordinates: [frame(0), frame(2).reverse()] };
     }),
   );
@@ -231,11 +290,7 @@ describe('intersects, against a reference library', () => {
         markIntersecting(chunkOf(features), new Shape(shape), out, 0);
         const other = reader.read(shape);
         features.forEach((feature, row) =>
-          expect([feature, shape, has(out, row)]).toEqual([
-            feature,
-            shape,
-            RelateOp.intersects(reader.read(feature), other),
-          ]),
+          expect([feature, shape, has(out, row)]).toEqual([feature, shape, RelateOp.intersects(reader.read(feature), other)]),
         );
       }),
       { numRuns: 150 },

@@ -10,7 +10,13 @@ const ratio = (a: number, b: number) => Math.abs(a / b - 1);
 
 test('the whole earth has the area of the WGS 84 ellipsoid, 510 065 621.724 km²', () => {
   // Area of the ellipsoid as GeographicLib's documentation has it (from memory).
-  const earth = polygon([[-180, -90], [180, -90], [180, 90], [-180, 90], [-180, -90]]); // prettier-ignore
+  const earth = polygon([
+    [-180, -90],
+    [180, -90],
+    [180, 90],
+    [-180, 90],
+    [-180, -90],
+  ]);
   expect(earth / 1e6).toBeCloseTo(510_065_621.724, 2);
 });
 
@@ -30,7 +36,6 @@ test('a meridian is a geodesic, and so is the equator', () => {
       [-5, 63],
     ],
   ])
-    // prettier-ignore
     expect(Math.abs(line(a, b) - metres(a, b))).toBeLessThan(1e-5);
 });
 
@@ -38,7 +43,12 @@ test('what is small is as large as between geodesics', () => {
   const at = fc.tuple(fc.double({ min: -179, max: 178, noNaN: true }), fc.double({ min: -80, max: 79, noNaN: true }));
   fc.assert(
     fc.property(at, fc.double({ min: 1e-4, max: 1e-3, noNaN: true }), ([x, y], size) => {
-      const triangle = [[x, y], [x + size, y], [x + size / 3, y + size], [x, y]]; // prettier-ignore
+      const triangle = [
+        [x, y],
+        [x + size, y],
+        [x + size / 3, y + size],
+        [x, y],
+      ];
       const geodesic = measureOfGeometry({ type: 'Polygon', coordinates: [triangle] });
       expect(ratio(polygon(triangle), geodesic.area)).toBeLessThan(1e-4);
       const { length } = measureOfGeometry({ type: 'LineString', coordinates: triangle });
@@ -68,14 +78,32 @@ test('corners put on edges change nothing', () => {
 });
 
 test('holes are taken off, and parts are counted together', () => {
-  const square = (x: number, y: number, w: number) => [[x, y], [x + w, y], [x + w, y + w], [x, y + w], [x, y]]; // prettier-ignore
+  const square = (x: number, y: number, w: number) => [
+    [x, y],
+    [x + w, y],
+    [x + w, y + w],
+    [x, y + w],
+    [x, y],
+  ];
   const [outer, inner] = [polygon(square(0, 40, 4)), polygon(square(1, 41, 2))];
   expect(polygon(square(0, 40, 4), square(1, 41, 2).reverse())).toBeCloseTo(outer - inner, 3);
   const both = straightMeasure({
     type: 'GeometryCollection',
     geometries: [
       { type: 'MultiPolygon', coordinates: [[square(0, 40, 4)], [square(9, 41, 2)]] },
-      { type: 'MultiLineString', coordinates: [[[0, 0], [0, 1]], [[5, 5], [5, 6]]] }, // prettier-ignore
+      {
+        type: 'MultiLineString',
+        coordinates: [
+          [
+            [0, 0],
+            [0, 1],
+          ],
+          [
+            [5, 5],
+            [5, 6],
+          ],
+        ],
+      },
       { type: 'Point', coordinates: [1, 1] },
     ],
   });

@@ -8,7 +8,7 @@ const ECCENTRICITY = Math.sqrt(ECCENTRICITY_2);
 const PIECE = 2;
 /** Gauss-Legendre quadrature of five points on [0, 1] (NIST Digital Library of Mathematical Functions, table 3.5.2). */
 const NODES = [0, 0.5384693101056831, 0.906179845938664].flatMap((x) => (x === 0 ? [0.5] : [(1 - x) / 2, (1 + x) / 2]));
-const WEIGHTS = [0.5688888888888889, 0.47862867049936647, 0.23692688505618908].flatMap((w, i) => (i === 0 ? [w / 2] : [w / 2, w / 2])); // prettier-ignore
+const WEIGHTS = [0.5688888888888889, 0.47862867049936647, 0.23692688505618908].flatMap((w, i) => (i === 0 ? [w / 2] : [w / 2, w / 2]));
 
 /**
  * Length and area on the WGS 84 ellipsoid of a geometry in longitude and latitude whose edges are straight in these
@@ -48,8 +48,7 @@ function along(path: Position[], of: (lat: number, lonStep: number, latStep: num
     const pieces = Math.max(1, Math.ceil(Math.abs(lat2 - lat1) / PIECE));
     const [lonStep, latStep] = [((lon2 - lon1) * RADIANS) / pieces, ((lat2 - lat1) * RADIANS) / pieces];
     for (let piece = 0; piece < pieces; piece++)
-      for (let n = 0; n < NODES.length; n++)
-        total += WEIGHTS[n] * of(lat1 * RADIANS + (piece + NODES[n]) * latStep, lonStep, latStep);
+      for (let n = 0; n < NODES.length; n++) total += WEIGHTS[n] * of(lat1 * RADIANS + (piece + NODES[n]) * latStep, lonStep, latStep);
   }
   return total;
 }

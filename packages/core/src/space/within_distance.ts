@@ -18,13 +18,7 @@ type Place = [lon: number, lat: number, chord: number];
  * @param metres radius, 0 or more
  * @param offset mask row of the chunk's first row
  */
-export function markWithinDistance(
-  chunk: GeometryChunk,
-  shape: Shape,
-  metres: number,
-  out: Mask,
-  offset: number,
-): void {
+export function markWithinDistance(chunk: GeometryChunk, shape: Shape, metres: number, out: Mask, offset: number): void {
   const comesWithin = distanceTest(chunk, shape, metres);
   for (const box of boxesAround(shape.box, metres))
     for (const row of chunk.rowsInBox(box)) if (!has(out, offset + row) && comesWithin(row)) put(out, offset + row);
@@ -93,8 +87,7 @@ export function distanceToShape(chunk: GeometryChunk, row: number, shape: Shape,
   let best = known;
   // Of two sides the vertices of one and the edges of the other are enough where one is a single point.
   if (!shape.point || to - from === 1)
-    for (let v = from; v < to && best > enough; v++)
-      best = distanceToEdges(chunk.xy[2 * v], chunk.xy[2 * v + 1], shape, best, enough);
+    for (let v = from; v < to && best > enough; v++) best = distanceToEdges(chunk.xy[2 * v], chunk.xy[2 * v + 1], shape, best, enough);
   if (to - from === 1 || best <= enough) return best;
   const { point } = shape;
   if (point) return distanceToRow(point[0], point[1], chunk, row, best, enough);
@@ -161,36 +154,22 @@ function distanceToEdges(lon: number, lat: number, shape: Shape, known: number, 
     for (let e = 0; e < edges.length; e += 4) if (!look(e)) break;
     return nearest.distance;
   }
-  for (const box of boxesAround([lon, lat, lon, lat], nearest.best))
-    if (nearest.best > enough) shape.eachEdgeIn(box, look);
+  for (const box of boxesAround([lon, lat, lon, lat], nearest.best)) if (nearest.best > enough) shape.eachEdgeIn(box, look);
   return nearest.distance;
 }
 
 /** The same to the edges of a row, straight from its buffers. */
-function distanceToRow(
-  lon: number,
-  lat: number,
-  chunk: GeometryChunk,
-  row: number,
-  known: number,
-  enough: number,
-): number {
+function distanceToRow(lon: number, lat: number, chunk: GeometryChunk, row: number, known: number, enough: number): number {
   const nearest = new NearestEdge(lon, lat, known);
   lookAtRow(nearest, chunk, row, enough);
   return nearest.distance;
 }
 
-function lookAtRow(
-  nearest: NearestEdge,
-  { rowParts, partRings, ringVertices, xy }: GeometryChunk,
-  row: number,
-  enough: number,
-): void {
+function lookAtRow(nearest: NearestEdge, { rowParts, partRings, ringVertices, xy }: GeometryChunk, row: number, enough: number): void {
   for (let g = partRings[rowParts[row]]; g < partRings[rowParts[row + 1]]; g++) {
     const [from, to] = [ringVertices[g], ringVertices[g + 1]];
     if (to - from === 1) nearest.look(xy[2 * from], xy[2 * from + 1], xy[2 * from], xy[2 * from + 1]);
-    for (let v = from + 1; v < to && nearest.best > enough; v++)
-      nearest.look(xy[2 * v - 2], xy[2 * v - 1], xy[2 * v], xy[2 * v + 1]);
+    for (let v = from + 1; v < to && nearest.best > enough; v++) nearest.look(xy[2 * v - 2], xy[2 * v - 1], xy[2 * v], xy[2 * v + 1]);
   }
 }
 
@@ -269,7 +248,7 @@ export class NearestRow {
 function isPolygonAround(chunk: GeometryChunk, row: number, [x, y]: Position): boolean {
   const { rowParts, partKinds, partRings, ringVertices, xy } = chunk;
   for (let p = rowParts[row]; p < rowParts[row + 1]; p++)
-    if (partKinds[p] === POLYGON && locateInRings(xy, ringVertices, partRings[p], partRings[p + 1], x, y) >= 0) return true; // prettier-ignore
+    if (partKinds[p] === POLYGON && locateInRings(xy, ringVertices, partRings[p], partRings[p + 1], x, y) >= 0) return true;
   return false;
 }
 

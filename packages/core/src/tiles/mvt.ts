@@ -34,8 +34,11 @@ export function vectorTile(
   const [aside, up] = [((east - west) * MARGIN) / EXTENT, ((north - south) * MARGIN) / EXTENT];
   const box: Box = [west - aside, south - up, east + aside, north + up];
   const rows = lonLatChunks(table).flatMap((chunk, group) =>
-    chunk.rowsInBox(box).map((row) => group * GROUP_ROWS + row).filter((row) => !kept || has(kept, row)),
-  ); // prettier-ignore
+    chunk
+      .rowsInBox(box)
+      .map((row) => group * GROUP_ROWS + row)
+      .filter((row) => !kept || has(kept, row)),
+  );
   rows.sort((a, b) => a - b);
   const project = projection(z, x, y);
   const layer = new LayerBuilder(name);
@@ -44,7 +47,12 @@ export function vectorTile(
   for (const row of rows) {
     const chunk = chunks[Math.floor(row / GROUP_ROWS)];
     for (const { type, commands } of geometryCommands(chunk, row % GROUP_ROWS, project)) {
-      layer.add(row + 1, type, commands, shown.map((column) => [column.name, valueAt(column, row)])); // prettier-ignore
+      layer.add(
+        row + 1,
+        type,
+        commands,
+        shown.map((column) => [column.name, valueAt(column, row)]),
+      );
     }
   }
   return layer.finish();
@@ -62,11 +70,7 @@ function projection(z: number, x: number, y: number): Project {
 }
 
 /** The drawing commands of a row, by kind of shape: points, lines and polygons of a collection become features of their own. */
-function* geometryCommands(
-  chunk: GeometryChunk,
-  row: number,
-  project: Project,
-): Generator<{ type: number; commands: number[] }> {
+function* geometryCommands(chunk: GeometryChunk, row: number, project: Project): Generator<{ type: number; commands: number[] }> {
   const { rowParts, partKinds, partRings, ringVertices, xy } = chunk;
   const pathOf = (g: number): Path => {
     const path: Path = [];
@@ -141,7 +145,7 @@ class Commands {
   ring(path: Path, shell: boolean): boolean {
     if (path.length === 0) return false;
     let ring = path;
-    if (ring.length > 2 && ring[0] === ring[ring.length - 2] && ring[1] === ring[ring.length - 1]) ring = ring.slice(0, -2); // prettier-ignore
+    if (ring.length > 2 && ring[0] === ring[ring.length - 2] && ring[1] === ring[ring.length - 1]) ring = ring.slice(0, -2);
     const area = areaOf(ring);
     if (area === 0) {
       if (!shell) return false;
@@ -213,26 +217,38 @@ class LayerBuilder {
   finish(): Uint8Array<ArrayBuffer> {
     const tile = new PbfWriter();
     if (this.#features.length === 0) return tile.finish().slice();
-    tile.writeMessage(3, (_: unknown, layer: PbfWriter) => {
-      layer.writeVarintField(15, 2);
-      layer.writeStringField(1, this.#name);
-      for (const feature of this.#features)
-        layer.writeMessage(2, (_feature: unknown, out: PbfWriter) => {
-          out.writeVarintField(1, feature.id);
-          if (feature.tags.length > 0) out.writePackedVarint(2, feature.tags);
-          out.writeVarintField(3, feature.type);
-          out.writePackedVarint(4, feature.commands);
-        }, null); // prettier-ignore
-      for (const key of this.#keys.keys()) layer.writeStringField(3, key);
-      for (const value of this.#values.keys())
-        layer.writeMessage(4, (_value: unknown, out: PbfWriter) => {
-          if (typeof value === 'string') out.writeStringField(1, value);
-          else if (typeof value === 'boolean') out.writeBooleanField(7, value);
-          else if (Number.isSafeInteger(value)) out.writeSVarintField(6, value);
-          else out.writeDoubleField(3, value);
-        }, null); // prettier-ignore
-      layer.writeVarintField(5, EXTENT);
-    }, null); // prettier-ignore
+    tile.writeMessage(
+      3,
+      (_: unknown, layer: PbfWriter) => {
+        layer.writeVarintField(15, 2);
+        layer.writeStringField(1, this.#name);
+        for (const feature of this.#features)
+          layer.writeMessage(
+            2,
+            (_feature: unknown, out: PbfWriter) => {
+              out.writeVarintField(1, feature.id);
+              if (feature.tags.length > 0) out.writePackedVarint(2, feature.tags);
+              out.writeVarintField(3, feature.type);
+              out.writePackedVarint(4, feature.commands);
+            },
+            null,
+          );
+        for (const key of this.#keys.keys()) layer.writeStringField(3, key);
+        for (const value of this.#values.keys())
+          layer.writeMessage(
+            4,
+            (_value: unknown, out: PbfWriter) => {
+              if (typeof value === 'string') out.writeStringField(1, value);
+              else if (typeof value === 'boolean') out.writeBooleanField(7, value);
+              else if (Number.isSafeInteger(value)) out.writeSVarintField(6, value);
+              else out.writeDoubleField(3, value);
+            },
+            null,
+          );
+        layer.writeVarintField(5, EXTENT);
+      },
+      null,
+    );
     return tile.finish().slice();
   }
 }

@@ -1,14 +1,5 @@
 import fc from 'fast-check';
-import {
-  dayAfter,
-  dayNumber,
-  formatDay,
-  formatInstant,
-  parseDate,
-  parseInstant,
-  shiftDay,
-  splitDay,
-} from './calendar.ts';
+import { dayAfter, dayNumber, formatDay, formatInstant, parseDate, parseInstant, shiftDay, splitDay } from './calendar.ts';
 import { lastPeriod, nextPeriod, shiftUnit } from './period.ts';
 
 const day = (iso: string) => parseDate(iso)!.day;
@@ -23,9 +14,8 @@ test.each([
   ['2020-01-01 08:30', Date.UTC(2020, 0, 1, 8, 30), null],
 ])('date-time %s', (text, millis, offset) => expect(parseInstant(text)).toEqual({ millis, offset }));
 
-test.each(['2020-13-01', '2021-02-29', '20200101', '1.1.2020', '2020-1-1', '2020-00-10', 'abcd'])(
-  '%s is no date',
-  (text) => expect(parseDate(text)).toBeNull(),
+test.each(['2020-13-01', '2021-02-29', '20200101', '1.1.2020', '2020-1-1', '2020-00-10', 'abcd'])('%s is no date', (text) =>
+  expect(parseDate(text)).toBeNull(),
 );
 test.each(['2020-01-01T25:00Z', '2020-01-01T10:60Z', '2020-01-01T24:00:01Z', '2020-01-01T10:00+25:00', '2020-01-01'])(
   '%s is no date-time',
@@ -71,12 +61,7 @@ test('the last 7 days are the as-of day and the six before it', () => {
 });
 
 test('date-times are written with the offset they came with', () => {
-  for (const text of [
-    '2020-01-01T12:00:00Z',
-    '2020-01-01T12:00:00.250+05:30',
-    '2020-01-01T12:00:00-08:00',
-    '2020-01-01T12:00:00',
-  ]) {
+  for (const text of ['2020-01-01T12:00:00Z', '2020-01-01T12:00:00.250+05:30', '2020-01-01T12:00:00-08:00', '2020-01-01T12:00:00']) {
     const { millis, offset } = parseInstant(text)!;
     expect(formatInstant(millis, offset)).toBe(text);
   }

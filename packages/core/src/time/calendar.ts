@@ -16,8 +16,7 @@ export interface Instant {
 }
 
 const DATE = /^(\d{4})(?:-(\d{2})(?:-(\d{2}))?)?$/;
-const INSTANT =
-  /^(\d{4}-\d{2}-\d{2})[Tt ](\d{2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?\s?([Zz]|[+-]\d{2}(?::?\d{2})?)?$/;
+const INSTANT = /^(\d{4}-\d{2}-\d{2})[Tt ](\d{2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?\s?([Zz]|[+-]\d{2}(?::?\d{2})?)?$/;
 
 /** Reads an ISO 8601 calendar date: YYYY-MM-DD, or YYYY-MM or YYYY at reduced precision. Null when it is none. */
 export function parseDate(text: string): CalendarDate | null {

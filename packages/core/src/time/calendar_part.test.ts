@@ -14,13 +14,7 @@ test('parts of any instant are those of the platform’s calendar', () => {
     fc.property(fc.date({ min: new Date('0001-01-01'), max: new Date('9999-12-31'), noInvalidDate: true }), (date) => {
       const of = CALENDAR_PARTS.map((part) => partOfInstant(part, date.getTime()));
       const month = date.getUTCMonth() + 1;
-      expect(of).toEqual([
-        date.getUTCFullYear(),
-        Math.ceil(month / 3),
-        month,
-        date.getUTCDay() || 7,
-        date.getUTCHours(),
-      ]);
+      expect(of).toEqual([date.getUTCFullYear(), Math.ceil(month / 3), month, date.getUTCDay() || 7, date.getUTCHours()]);
     }),
   );
 });
@@ -60,7 +54,10 @@ test.each<[string, number, number]>([
 });
 
 test('the loops over whole columns agree with the way over single features', () => {
-  const instants = fc.array(fc.option(fc.date({ min: new Date('1900-01-01'), max: new Date('2100-01-01'), noInvalidDate: true })), { minLength: 1, maxLength: 40 }); // prettier-ignore
+  const instants = fc.array(fc.option(fc.date({ min: new Date('1900-01-01'), max: new Date('2100-01-01'), noInvalidDate: true })), {
+    minLength: 1,
+    maxLength: 40,
+  });
   fc.assert(
     fc.property(instants, fc.constantFrom(...CALENDAR_PARTS), fc.integer({ min: 1, max: 7 }), (dates, part, value) => {
       const records = [{ w: '2020-01-01T00:00:00Z' }, ...dates.map((date) => ({ w: date?.toISOString() ?? null }))];
@@ -88,7 +85,7 @@ test.each<[string, string]>([
 });
 
 test('a quarter is three months', () => {
-  expect(counts("T_INTERSECTS(d, LAST(1, 'quarters'))", [{ d: '1969-10-02' }, { d: '1969-10-01' }, { d: '1970-01-01' }])).toEqual([2, 0]); // prettier-ignore
+  expect(counts("T_INTERSECTS(d, LAST(1, 'quarters'))", [{ d: '1969-10-02' }, { d: '1969-10-01' }, { d: '1970-01-01' }])).toEqual([2, 0]);
 });
 
 test.each([

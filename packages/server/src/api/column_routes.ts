@@ -46,8 +46,7 @@ export function columnRoutes(services: Services): Hono {
     const sourceId = id(c.req.param('id'));
     await em().transactional(async (manager) => {
       const column = await manager.findOne(SourceColumn, { source: sourceId, name: c.req.param('column') });
-      if (!column?.derivation)
-        throw new HTTPException(400, { message: 'Only derived columns can be removed; hide the column instead' });
+      if (!column?.derivation) throw new HTTPException(400, { message: 'Only derived columns can be removed; hide the column instead' });
       const isAboutColumn = (expr: Expr) => propertiesIn(expr).includes(column.name);
       await notUsed(manager, 'The column is used', isAboutColumn, (sieve) => sieve.source.id !== sourceId);
       await manager.nativeDelete(SourceColumn, { id: column.id });

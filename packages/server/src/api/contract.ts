@@ -53,7 +53,12 @@ export const treeSchema = group;
 
 export const isoDay = z.iso.date();
 /** Characters that no name or text of a line holds: they cannot be seen, and some end a text in the database. */
-const line = (most: number) => z.string().trim().max(most).regex(/^\P{Cc}*$/u, 'holds a character that cannot be seen'); // prettier-ignore
+const line = (most: number) =>
+  z
+    .string()
+    .trim()
+    .max(most)
+    .regex(/^\P{Cc}*$/u, 'holds a character that cannot be seen');
 const name = line(200).min(1);
 
 const columnInfo = z.object({
@@ -122,7 +127,9 @@ function withinTheWorld(geometry: Geometry): boolean {
 /** A geometry in longitude and latitude, or all within a distance of one. */
 const areaShape = z.custom<AreaShape>(
   (value) =>
-    isExpr(value) && ((isGeometry(value) && withinTheWorld(value)) || (isBuffer(value) && withinTheWorld(value.args[0]) && value.args[1] > 0 && lengthUnit(value.args[2] ?? 'm') !== null)), // prettier-ignore
+    isExpr(value) &&
+    ((isGeometry(value) && withinTheWorld(value)) ||
+      (isBuffer(value) && withinTheWorld(value.args[0]) && value.args[1] > 0 && lengthUnit(value.args[2] ?? 'm') !== null)),
   'not a shape in longitude and latitude',
 );
 const areaInfo = z.object({ id: z.number(), name, shape: areaShape });
@@ -214,7 +221,12 @@ export const sourceChange = z.object({ name, shapes: z.enum(['original', 'repair
 export const columnChange = z
   .object({
     title: line(200).nullable(),
-    description: z.string().trim().max(2000).regex(/^[^\0]*$/, 'holds a character that cannot be seen').nullable(), // prettier-ignore
+    description: z
+      .string()
+      .trim()
+      .max(2000)
+      .regex(/^[^\0]*$/, 'holds a character that cannot be seen')
+      .nullable(),
     hidden: z.boolean(),
     codeList: z.number().int().positive().nullable(),
   })
@@ -246,9 +258,7 @@ export const newSieve = sieveInfo
   .omit({ id: true, version: true })
   .extend({ id: z.number().int().positive().optional(), mentions: z.array(z.string()).default([]) });
 export type NewSieve = z.input<typeof newSieve>;
-export const sieveChange = sieveInfo
-  .pick({ name: true, tree: true, colour: true, visible: true, mentions: true })
-  .partial();
+export const sieveChange = sieveInfo.pick({ name: true, tree: true, colour: true, visible: true, mentions: true }).partial();
 export type SieveChange = z.infer<typeof sieveChange>;
 /** A change, and the version of the sieve that it was made from. */
 export const sieveChangeRequest = sieveChange.extend({ from: z.number().int().optional() });

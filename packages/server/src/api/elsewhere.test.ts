@@ -15,6 +15,6 @@ test.each([{ name: 'pier' }, { shape: { type: 'Point', coordinates: [1, 3] } }, 
   'a change made from %j is refused in words',
   (from) => {
     expect(() => refuseFromElsewhere('The area', area, from)).toThrow(ElsewhereError);
-    expect(() => refuseFromElsewhere('The area', area, from)).toThrow('The area was changed in another window meanwhile'); // prettier-ignore
+    expect(() => refuseFromElsewhere('The area', area, from)).toThrow('The area was changed in another window meanwhile');
   },
 );

@@ -17,15 +17,14 @@ import { versionTaken } from '../store/versions.ts';
 import { asOfDay, extractInfo } from '../workspace.ts';
 import type { Services } from './services.ts';
 import { safeDocument } from './safe_headers.ts';
-import {
-  extractRequest,
-  type ExtractLayer,
-  type ExtractRequest,
-  type ExtractsAnswer,
-  type PreviewAnswer,
-} from './contract.ts';
+import { extractRequest, type ExtractLayer, type ExtractRequest, type ExtractsAnswer, type PreviewAnswer } from './contract.ts';
 
-const MEDIA_TYPES: Record<string, string> = { '.html': 'text/html; charset=utf-8', '.md': 'text/markdown; charset=utf-8', '.note.json': 'application/json', '.zip': 'application/zip' }; // prettier-ignore
+const MEDIA_TYPES: Record<string, string> = {
+  '.html': 'text/html; charset=utf-8',
+  '.md': 'text/markdown; charset=utf-8',
+  '.note.json': 'application/json',
+  '.zip': 'application/zip',
+};
 
 /** Making extracts, their history, and their files at addresses that stay. */
 export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
@@ -42,7 +41,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     writtenFormatNamed(request.format);
     const names = request.layers.map(({ name }) => name.toLowerCase());
     const twice = names.find((name, i) => names.indexOf(name) !== i);
-    if (twice !== undefined) throw new HTTPException(400, { message: `Two layers are called ${twice}; give one of them another name` }); // prettier-ignore
+    if (twice !== undefined) throw new HTTPException(400, { message: `Two layers are called ${twice}; give one of them another name` });
     for (const layer of request.layers)
       await sifting.ask('check', { sourceId: layer.sourceId, asOf }, { tree: limitedTo(layer, request.within).tree });
   };
@@ -53,9 +52,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     return jobs.start(`Writing ${request.title}`, { kind: 'extract', request, asOf, folder, again });
   };
 
-  routes.post('/', async (c) =>
-    c.json(await start(extractRequest.parse(await c.req.json()), await asOfDay(entities(store)), null)),
-  );
+  routes.post('/', async (c) => c.json(await start(extractRequest.parse(await c.req.json()), await asOfDay(entities(store)), null)));
   routes.post('/preview', async (c) => {
     const request = extractRequest.parse(await c.req.json());
     const em = entities(store);
@@ -82,17 +79,16 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     return c.json(await sifting.ask('rowsOfLayer', { sourceId: layer.sourceId, asOf }, { tree, layer, request }));
   });
   /** Picks are rows of one version, which is looked for wherever it is by now. */
-  const pickedFrom = async (
-    layer: ExtractLayer,
-    name: string,
-    sources: readonly NoteSource[],
-  ): Promise<ExtractLayer> => {
+  const pickedFrom = async (layer: ExtractLayer, name: string, sources: readonly NoteSource[]): Promise<ExtractLayer> => {
     if (layer.picks === null) return layer;
     const em = entities(store);
     const source = await em.findOne(Source, { id: layer.sourceId });
     const takenAt = sources.find((one) => one.name === name)?.takenAt;
     const version = source && takenAt !== undefined ? await versionTaken(em, source, takenAt) : null;
-    if (!version) throw new HTTPException(409, { message: `The version of ${name} that features were picked from is gone, so they cannot be told any more` }); // prettier-ignore
+    if (!version)
+      throw new HTTPException(409, {
+        message: `The version of ${name} that features were picked from is gone, so they cannot be told any more`,
+      });
     return { ...layer, sourceId: version.id };
   };
   routes.get('/', async (c) => {
@@ -104,7 +100,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     const { id } = await extractOf(c.req.param('id'));
     const { request, note } = await entities(store).findOneOrFail(Extract, { id }, { populate: ['request', 'note'] });
     const [asked, told] = [request.unwrap()!, note.unwrap()!];
-    const layers = await Promise.all(asked.layers.map((layer, i) => pickedFrom(layer, told.layers[i].source, told.sources))); // prettier-ignore
+    const layers = await Promise.all(asked.layers.map((layer, i) => pickedFrom(layer, told.layers[i].source, told.sources)));
     // Relative dates count from the day that they counted from then.
     return c.json(await start({ ...asked, layers }, dayNumberOf(told.asOf), id));
   });
@@ -127,7 +123,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
       'content-type': mediaTypeOf(file),
       'content-length': String(info.size),
       // The note is for reading; everything else is for keeping.
-      'content-disposition': `${file.endsWith('.html') ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(file)}`, // prettier-ignore
+      'content-disposition': `${file.endsWith('.html') ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(file)}`,
     };
     // Whoever asks for the head only gets no body that would hold the file open.
     if (c.req.method === 'HEAD') return c.body(null, 200, headers);

@@ -11,8 +11,7 @@ export const notUsed = async (
   except: (sieve: SieveRow) => boolean = () => false,
 ) => {
   const users = (await manager.find(Sieve, {}, { populate: ['source'] })).filter(
-    (sieve) =>
-      !except(sieve) && [...nodesIn(sieve.tree)].some(({ node }) => node.kind === 'condition' && uses(node.expr)),
+    (sieve) => !except(sieve) && [...nodesIn(sieve.tree)].some(({ node }) => node.kind === 'condition' && uses(node.expr)),
   );
   if (users.length === 0) return;
   const names = users.map((sieve) => sieve.name ?? `an unnamed sieve of ${sieve.source.name}`);

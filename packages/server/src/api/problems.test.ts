@@ -23,13 +23,18 @@ test.each<[string, unknown, number, RegExp]>([
   ['a reference to nothing', named('ForeignKeyConstraintViolationException', 'insert into `sieve` …'), 404, /removed in the meantime/],
   ['a name twice', named('UniqueConstraintViolationException', 'UNIQUE constraint failed'), 409, /already/],
   ['another program', named('LockWaitTimeoutException', 'database is locked'), 503, /Another program/],
-  ['a full disk', new Error('SQLITE_FULL: database or disk is full'), 507, /The disk is full, or takes no larger files; nothing was changed/],
+  [
+    'a full disk',
+    new Error('SQLITE_FULL: database or disk is full'),
+    507,
+    /The disk is full, or takes no larger files; nothing was changed/,
+  ],
 ])('%s', (_, error, status, message) => {
   const problem = problemOf(error);
   expect([problem.status, problem.fault]).toEqual([status, false]);
   expect(problem.message).toMatch(message);
   expect(problem.message).not.toMatch(/insert into|constraint|sqlite/i);
-}); // prettier-ignore
+});
 
 test('a fault of the program is one, and nothing of how it is made is told', () => {
   const { status, message, fault } = problemOf(new Error("select * from `sieve` - near 'x': syntax error"));
@@ -39,16 +44,8 @@ test('a fault of the program is one, and nothing of how it is made is told', () 
 });
 
 test.each([
-  [
-    'a full disk',
-    new Error("insert into geometry values (1, X'00ff') - database or disk is full"),
-    /^The disk is full/,
-  ],
-  [
-    'a file that may not grow',
-    new Error("insert into geometry values (1, X'00ff') - disk I/O error"),
-    /^The disk is full/,
-  ],
+  ['a full disk', new Error("insert into geometry values (1, X'00ff') - database or disk is full"), /^The disk is full/],
+  ['a file that may not grow', new Error("insert into geometry values (1, X'00ff') - disk I/O error"), /^The disk is full/],
   ['a question to the database', new Error('select a from b - no such column: a'), /^Something went wrong inside/],
   ['everything that was to be written', new Error('x'.repeat(100_000)), /^Something went wrong inside/],
   ['what the program says itself', new Error('The folder x is not there'), /^The folder x is not there$/],

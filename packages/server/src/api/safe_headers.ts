@@ -15,7 +15,8 @@ const INTERFACE = [
   "frame-ancestors 'none'",
 ].join('; ');
 /** A document that is only read: a note, a page of a feed. */
-const DOCUMENT = "default-src 'none'; style-src 'unsafe-inline'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'; sandbox allow-popups allow-downloads allow-same-origin"; // prettier-ignore
+const DOCUMENT =
+  "default-src 'none'; style-src 'unsafe-inline'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'; sandbox allow-popups allow-downloads allow-same-origin";
 
 const EVERYWHERE = {
   'x-content-type-options': 'nosniff',

@@ -48,6 +48,5 @@ async function tell({ sifting, published, log }: Services, news: 'forget' | 'are
   published.ask(news, about, null).catch((error: unknown) => log.error('The thread of the feeds', error));
   await sifting.ask(news, about, null);
 }
-export const sourceChanged = (services: Services, sourceId: number): Promise<void> =>
-  tell(services, 'forget', sourceId);
+export const sourceChanged = (services: Services, sourceId: number): Promise<void> => tell(services, 'forget', sourceId);
 export const areasChanged = (services: Services): Promise<void> => tell(services, 'areas', 0);

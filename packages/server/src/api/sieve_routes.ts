@@ -20,7 +20,7 @@ export function sieveRoutes(services: Services): Hono {
   routes.post('/sieves/:id/feeds', async (c) => {
     const { frozen } = newFeed.parse(await c.req.json());
     const manager = em();
-    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) }, { populate: ['source', 'source.columns'] }); // prettier-ignore
+    const sieve = await manager.findOne(Sieve, { id: id(c.req.param('id')) }, { populate: ['source', 'source.columns'] });
     if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
     const feed = manager.create(Feed, {
       id: randomBytes(18).toString('base64url'),
@@ -57,7 +57,7 @@ export function sieveRoutes(services: Services): Hono {
       if (!sieve) throw new HTTPException(404, { message: 'There is no such sieve' });
       const matters = change.tree !== undefined || change.name !== undefined;
       if (matters && from !== undefined && from !== sieve.version)
-        return c.json({ error: 'The sieve was changed in another window', current: sieveInfo(sieve) } satisfies SieveConflict, 409); // prettier-ignore
+        return c.json({ error: 'The sieve was changed in another window', current: sieveInfo(sieve) } satisfies SieveConflict, 409);
       const { name: before } = sieve;
       if (before && change.name !== undefined && change.name !== before) {
         const ref = layerRef('SIEVE', before);

@@ -36,9 +36,8 @@ export function sourceRoutes(services: Services): Hono {
     const { id: sourceId, name } = await sourceOf(em(), c.req.param('id'));
     await em().transactional(async (manager) => {
       const own = await manager.find(Sieve, { source: sourceId });
-      const going = [layerRef('SOURCE', name), ...own.flatMap((sieve) => (sieve.name ? [layerRef('SIEVE', sieve.name)] : []))]; // prettier-ignore
-      for (const ref of going)
-        await notUsed(manager, `${ref.args[0]} is needed`, isAbout(ref), (sieve) => sieve.source.id === sourceId);
+      const going = [layerRef('SOURCE', name), ...own.flatMap((sieve) => (sieve.name ? [layerRef('SIEVE', sieve.name)] : []))];
+      for (const ref of going) await notUsed(manager, `${ref.args[0]} is needed`, isAbout(ref), (sieve) => sieve.source.id === sourceId);
       await manager.nativeDelete(Source, { $or: [{ id: sourceId }, { versionOf: sourceId }] });
     });
     await sourceChanged(services, sourceId);

@@ -37,7 +37,7 @@ export function uploadRoutes({ jobs }: Services, uploads: Uploads): Hono {
   routes.post('/uploads/:upload/look', async (c) => {
     const { files: names, reading } = lookRequest.parse(await c.req.json());
     const upload = uploadId(c.req.param('upload'));
-    const task = { kind: 'look' as const, folder: uploads.folderOf(upload), files: names.map((name) => basename(name)), reading }; // prettier-ignore
+    const task = { kind: 'look' as const, folder: uploads.folderOf(upload), files: names.map((name) => basename(name)), reading };
     const end = uploads.use(upload);
     return c.json(jobs.start(`Looking at ${names.join(', ')}`, task, () => end(false)));
   });

@@ -25,11 +25,7 @@ export function versionRoutes(services: Services, uploads: Uploads): Hono {
       folder,
       layer: { ...layer, file: basename(layer.file) },
     };
-    return c.json(
-      jobs.start(`Comparing ${layer.file} with ${source.name}`, { ...task, asOf: await asOfDay(em()) }, () =>
-        end(true),
-      ),
-    );
+    return c.json(jobs.start(`Comparing ${layer.file} with ${source.name}`, { ...task, asOf: await asOfDay(em()) }, () => end(true)));
   });
   const versionOf = async (sourceId: number, version: string) => {
     const found = await em().findOne(Source, { id: id(version), versionOf: sourceId });

@@ -46,9 +46,7 @@ async function main(): Promise<void> {
   if (command === 'run') return run(rest);
   if (command !== 'sift')
     throw new UsageError(
-      command
-        ? `There is no command ${command}; the commands are sift and run`
-        : 'A command is needed: clean-sieve sift FILE --where …',
+      command ? `There is no command ${command}; the commands are sift and run` : 'A command is needed: clean-sieve sift FILE --where …',
     );
   const { values, positionals } = parseArgs({
     args: rest,
@@ -76,9 +74,7 @@ async function main(): Promise<void> {
     },
   });
   if (positionals.length !== 1)
-    throw new UsageError(
-      positionals.length === 0 ? 'Name the file to read' : `One file at a time, not ${positionals.length}`,
-    );
+    throw new UsageError(positionals.length === 0 ? 'Name the file to read' : `One file at a time, not ${positionals.length}`);
   const result = await sift(positionals[0], {
     ...values,
     filterCrs: values['filter-crs'],

@@ -39,10 +39,14 @@ export async function writeOut(
   options: OutOptions,
 ): Promise<string[]> {
   const there = await stat(path).catch(() => null);
-  if (there && !options.overwrite)
-    throw new UsageError(`${path} is there already; choose another name, or add --overwrite to replace it`);
+  if (there && !options.overwrite) throw new UsageError(`${path} is there already; choose another name, or add --overwrite to replace it`);
   const { shape, coordinates } = shapeOf(options.geometry);
-  const recipe: Recipe = { columns: columnsOf(table, options), shape, crs: crsOf(table, format, options.crs), order: orderOf(table, options.order) }; // prettier-ignore
+  const recipe: Recipe = {
+    columns: columnsOf(table, options),
+    shape,
+    crs: crsOf(table, format, options.crs),
+    order: orderOf(table, options.order),
+  };
   const made = makeTable(table, rows, recipe, new Map(), await Geos.open());
   const { crs } = made.table;
   const layer = {
@@ -81,11 +85,10 @@ function columnsOf(table: FeatureTable, { columns, rename = [] }: OutOptions): C
 
 function shapeOf(text = 'as-is'): { shape: ShapeChoice; coordinates: 'wkt' | null } {
   if (text === 'wkt') return { shape: { kind: 'as-is' }, coordinates: 'wkt' };
-  if (text === 'as-is' || text === 'centroid' || text === 'inside' || text === 'none')
-    return { shape: { kind: text }, coordinates: null };
+  if (text === 'as-is' || text === 'centroid' || text === 'inside' || text === 'none') return { shape: { kind: text }, coordinates: null };
   const [, kind, metres] = /^(buffer|simplify):(\d+(?:\.\d+)?)$/.exec(text) ?? [];
   if (!kind || !(Number(metres) > 0))
-    throw new UsageError(`--geometry ${text} is not known; write as-is, centroid, inside, buffer:50, simplify:10, none or wkt`); // prettier-ignore
+    throw new UsageError(`--geometry ${text} is not known; write as-is, centroid, inside, buffer:50, simplify:10, none or wkt`);
   return { shape: { kind: kind as 'buffer' | 'simplify', metres: Number(metres) }, coordinates: null };
 }
 
@@ -101,6 +104,6 @@ function crsOf(table: FeatureTable, { name, label, writing }: WrittenFormat, tex
 function orderOf(table: FeatureTable, text: string | undefined): Recipe['order'] {
   if (text === undefined) return null;
   const [, column, down] = /^(.*?)(:desc)?$/.exec(text)!;
-  if (!table.columns.some(({ name }) => name === column)) throw new UsageError(`There is no column ${column} to order by`); // prettier-ignore
+  if (!table.columns.some(({ name }) => name === column)) throw new UsageError(`There is no column ${column} to order by`);
   return { column, descending: down !== undefined };
 }

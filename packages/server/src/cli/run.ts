@@ -44,7 +44,12 @@ export interface RunResult {
 }
 
 const note = z.custom<ExtractNote>((value) => {
-  const shape = z.object({ note: z.literal('Clean Sieve extract'), version: z.literal(1), layers: z.array(z.object({ tree: z.unknown(), choices: z.array(z.unknown()) })).min(1), sources: z.array(z.object({ name: z.string(), file: z.string() })) }); // prettier-ignore
+  const shape = z.object({
+    note: z.literal('Clean Sieve extract'),
+    version: z.literal(1),
+    layers: z.array(z.object({ tree: z.unknown(), choices: z.array(z.unknown()) })).min(1),
+    sources: z.array(z.object({ name: z.string(), file: z.string() })),
+  });
   return shape.safeParse(value).success;
 }, 'not a note');
 
@@ -71,12 +76,12 @@ export async function runNote(
   }
   const workspace = new NotedWorkspace(told, sources, geos);
   const layers = told.layers.map((layer) => workspace.layer(layer, made, told));
-  const differences = layerDifferences(told.layers, layers.map(digestOf)); // prettier-ignore
+  const differences = layerDifferences(told.layers, layers.map(digestOf));
   if (out !== undefined) await writeData(out, writtenFormatNamed(told.format), layers, []);
   return {
     identical: differences.length === 0,
     differences,
-    layers: layers.map(({ name, rows }, i) => ({ name, kept: rows.length, of: sources.get(told.layers[i].source)!.table.rows })), // prettier-ignore
+    layers: layers.map(({ name, rows }, i) => ({ name, kept: rows.length, of: sources.get(told.layers[i].source)!.table.rows })),
     sources: [...sources].map(([name, { file, same }]) => ({ name, file, same })),
     ...(out === undefined ? {} : { out }),
   };
@@ -87,7 +92,7 @@ async function readNote(path: string): Promise<ExtractNote> {
   try {
     value = JSON.parse(await readBytes(path, 'utf8'));
   } catch (error) {
-    throw new UsageError(`${path} cannot be read as a note: ${(error as Error).message}; name the .note.json of an extract`); // prettier-ignore
+    throw new UsageError(`${path} cannot be read as a note: ${(error as Error).message}; name the .note.json of an extract`);
   }
   const parsed = note.safeParse(value);
   if (!parsed.success) throw new UsageError(`${path} is JSON, but not the note of an extract`);
@@ -100,12 +105,14 @@ function fileOf({ name, file }: NoteSource, files: readonly string[]): string {
   if (named !== undefined) return named.slice(name.length + 1);
   const found = files.find((path) => basename(path) === file);
   if (found !== undefined) return found;
-  throw new UsageError(`The note needs ${file} for the source ${name}; add its path, or ${JSON.stringify(`${name}=PATH`)} for a file of another name`); // prettier-ignore
+  throw new UsageError(
+    `The note needs ${file} for the source ${name}; add its path, or ${JSON.stringify(`${name}=PATH`)} for a file of another name`,
+  );
 }
 
 async function openSource(source: NoteSource, file: string, geos: Geos): Promise<FeatureTable> {
   const { crs, longitude, latitude, wkt } = source.reading;
-  const options = { layer: source.layer ?? undefined, lon: longitude ?? undefined, lat: latitude ?? undefined, wkt: wkt ?? undefined }; // prettier-ignore
+  const options = { layer: source.layer ?? undefined, lon: longitude ?? undefined, lat: latitude ?? undefined, wkt: wkt ?? undefined };
   let { table } = await readFile(file, options, crs === null ? null : crsNamed(crs));
   for (const { name, derivation } of source.derived) {
     const from = table.columns.find((column) => column.name === derivation.from);
@@ -128,7 +135,7 @@ class NotedWorkspace {
     this.#note = note;
     this.#geos = geos;
     this.#areas = new Map(note.areas.map(({ name, shape }) => [name, shape]));
-    this.#sifters = new Map([...sources].map(([name, { table }]) => [name, new Sifter(table, dayNumberOf(note.asOf), CRS84, geos)])); // prettier-ignore
+    this.#sifters = new Map([...sources].map(([name, { table }]) => [name, new Sifter(table, dayNumberOf(note.asOf), CRS84, geos)]));
   }
 
   /** A sifter with all that the tree names. */
@@ -139,7 +146,7 @@ class NotedWorkspace {
     if (expr === null) return sifter;
     const lost = areasIn(expr).find((name) => !this.#areas.has(name));
     if (lost !== undefined) throw new UsageError(`The note does not tell what the area ${lost} is`);
-    const layers = new Map(layersNamedIn(expr).map((ref) => [`${ref.op} ${ref.args[0]}`, this.#named(ref.op, ref.args[0])])); // prettier-ignore
+    const layers = new Map(layersNamedIn(expr).map((ref) => [`${ref.op} ${ref.args[0]}`, this.#named(ref.op, ref.args[0])]));
     const names = { sources: [...this.#sifters.keys()], sieves: this.#note.sieves.map(({ name }) => name) };
     checkFilter(expr, sifter.table.columns, { areas: this.#areas, layers: names });
     sifter.areas = this.#areas;
@@ -153,7 +160,7 @@ class NotedWorkspace {
     if (!sieve) throw new UsageError(`The note does not tell what the sieve ${name} is`);
     const sifter = this.#prepared(sieve.source, sieve.tree);
     const expr = exprOfTree(sieve.tree);
-    return { key: `SIEVE ${name}`, table: sifter.table, rows: expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes }; // prettier-ignore
+    return { key: `SIEVE ${name}`, table: sifter.table, rows: expr === null ? fullMask(sifter.table.rows) : sifter.verdict(expr).yes };
   }
 
   layer(layer: NoteLayer, made: Date, { coordinates, guarded, codeLists }: ExtractNote): WrittenLayer {
@@ -165,9 +172,21 @@ class NotedWorkspace {
         return from !== null && list ? [[from, new Map(list.entries)] as const] : [];
       }),
     );
-    const recipe = { columns: layer.choices, shape: layer.shape, crs: layer.ownCrs ? null : crsNamed(layer.crs.name), order: layer.order }; // prettier-ignore
+    const recipe = { columns: layer.choices, shape: layer.shape, crs: layer.ownCrs ? null : crsNamed(layer.crs.name), order: layer.order };
     const { table, rows } = makeTable(kept.table, kept.rows, recipe, meanings, this.#geos);
     const about = new Map(layer.columns.map(({ name, title, description }) => [name, { title, description }]));
-    return { name: layer.name, description: null, table, rows, shapes: layer.shape.kind !== 'none', about, colour: '#2c5b4b', wkt: wktOf(table.crs), coordinates, guarded, made }; // prettier-ignore
+    return {
+      name: layer.name,
+      description: null,
+      table,
+      rows,
+      shapes: layer.shape.kind !== 'none',
+      about,
+      colour: '#2c5b4b',
+      wkt: wktOf(table.crs),
+      coordinates,
+      guarded,
+      made,
+    };
   }
 }

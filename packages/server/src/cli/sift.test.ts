@@ -13,7 +13,18 @@ const at = (name: string) => join(folder, name);
 const feature = (code: string, girth: number | null, lon: number) => ({
   type: 'Feature',
   properties: { code, girth_cm: girth, seen: '2024-05-31' },
-  geometry: { type: 'Polygon', coordinates: [[[lon, 47], [lon + 0.01, 47], [lon + 0.01, 47.01], [lon, 47.01], [lon, 47]]] }, // prettier-ignore
+  geometry: {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [lon, 47],
+        [lon + 0.01, 47],
+        [lon + 0.01, 47.01],
+        [lon, 47.01],
+        [lon, 47],
+      ],
+    ],
+  },
 });
 const FEATURES = [feature('01', 120, 8), feature('02', 310, 8.5), feature('03', null, 9), feature('04', 250, 9.5)];
 const FILE = at('trees.geojson');
@@ -23,7 +34,12 @@ const run = async (options: SiftOptions) => (await sift(FILE, { where: 'girth_cm
 /** Rows of a file as GDAL writes them out again: a head, then one line a feature. */
 const rowsOf = (path: string, ...options: string[]) => {
   const source = path.endsWith('.zip') ? `/vsizip/${path}` : path;
-  return execFileSync('ogr2ogr', ['-f', 'CSV', '/vsistdout/', source, ...options], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] }).trim().split('\n'); // prettier-ignore
+  return execFileSync('ogr2ogr', ['-f', 'CSV', '/vsistdout/', source, ...options], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'ignore'],
+  })
+    .trim()
+    .split('\n');
 };
 
 test('what is kept, what is unknown, and nothing written unless asked', async () => {
@@ -36,7 +52,7 @@ const ENDINGS = WRITTEN_FORMATS.filter(({ name }) => name !== 'geoparquet').map(
 
 test.each(ENDINGS)('%s with columns chosen, named and ordered', async (ending) => {
   const out = at(`chosen${ending}`);
-  const counts = await run({ out, columns: 'girth_cm,code', rename: ['girth_cm=girth'], order: 'girth_cm:desc', geometry: 'centroid' }); // prettier-ignore
+  const counts = await run({ out, columns: 'girth_cm,code', rename: ['girth_cm=girth'], order: 'girth_cm:desc', geometry: 'centroid' });
   expect(counts).toMatchObject({ kept: 2, out });
   const [head, ...rows] = rowsOf(out, '-oo', 'HEADERS=FORCE');
   // KML adds fields of its own, and FlatGeobuf sorts features by place.
@@ -52,7 +68,10 @@ test('another system, checked with PROJ', async () => {
   await run({ out: at('utm.gpkg'), crs: 'EPSG:32632', geometry: 'centroid' });
   const [, first] = rowsOf(at('utm.gpkg'), '-lco', 'GEOMETRY=AS_XY');
   const [x, y] = first.split(',').map(Number);
-  const theirs = execFileSync('gdaltransform', ['-s_srs', 'OGC:CRS84', '-t_srs', 'EPSG:32632', '-output_xy'], { input: '8.505 47.005', encoding: 'utf8' }); // prettier-ignore
+  const theirs = execFileSync('gdaltransform', ['-s_srs', 'OGC:CRS84', '-t_srs', 'EPSG:32632', '-output_xy'], {
+    input: '8.505 47.005',
+    encoding: 'utf8',
+  });
   const [theirX, theirY] = theirs.trim().split(' ').map(Number);
   // The centroid is that of the plane of degrees: what is compared is the change of system.
   expect(Math.hypot(x - theirX, y - theirY)).toBeLessThan(0.01);
@@ -102,9 +121,18 @@ test('run says what is wrong with a note or its files, and writes nothing', asyn
   await expect(runNote(at('gone.json'), [], {})).rejects.toThrow('cannot be read as a note');
   writeFileSync(at('other.json'), '{"note":"else"}');
   await expect(runNote(at('other.json'), [], {})).rejects.toThrow('is JSON, but not the note of an extract');
-  const note = { note: 'Clean Sieve extract', version: 1, madeAt: '2026-11-24T00:00:00Z', asOf: '2026-11-24', layers: [{ tree: {}, choices: [] }], sources: [{ name: 'Trees', file: 'elsewhere.gpkg', sha256: null, layer: null, derived: [], reading: {} }] }; // prettier-ignore
+  const note = {
+    note: 'Clean Sieve extract',
+    version: 1,
+    madeAt: '2026-11-24T00:00:00Z',
+    asOf: '2026-11-24',
+    layers: [{ tree: {}, choices: [] }],
+    sources: [{ name: 'Trees', file: 'elsewhere.gpkg', sha256: null, layer: null, derived: [], reading: {} }],
+  };
   writeFileSync(at('note.json'), JSON.stringify(note));
-  await expect(runNote(at('note.json'), [FILE], {})).rejects.toThrow('The note needs elsewhere.gpkg for the source Trees; add its path, or "Trees=PATH"'); // prettier-ignore
+  await expect(runNote(at('note.json'), [FILE], {})).rejects.toThrow(
+    'The note needs elsewhere.gpkg for the source Trees; add its path, or "Trees=PATH"',
+  );
   writeFileSync(at('result.csv'), 'old');
   await expect(runNote(at('note.json'), [FILE], { out: at('result.csv') })).rejects.toThrow('is there already');
   expect(existsSync(at('result.csv'))).toBe(true);

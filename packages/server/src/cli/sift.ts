@@ -94,9 +94,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
   const geos = expr !== null && needsEngine(expr) ? await Geos.open() : null;
   const sifter = new Sifter(table, asOf, filterCrs, geos);
-  sifter.layers = new Map(
-    [...others].map(([name, other]) => [`SOURCE ${name}`, { key: name, table: other, rows: null }]),
-  );
+  sifter.layers = new Map([...others].map(([name, other]) => [`SOURCE ${name}`, { key: name, table: other, rows: null }]));
   if (options.check)
     return {
       findings: expr === null ? [] : checked(sifter, expr, parsed !== null && isParsed(parsed) ? parsed : null),
@@ -145,20 +143,18 @@ function checked(sifter: Sifter, expr: Expr, text: Parsed | null): CheckedFilter
       filter: printFilter(reading),
     })),
   );
-  const ofConditions = findingsOf(sifter, tree, siftTree(sifter, tree).rows, today).map(
-    ({ id, kind, message, fix }) => {
-      const { node } = findNode(tree, id)!;
-      const mended = fix && !fix.asOfToday && exprOfTree(fix.tree);
-      const needs = fix?.derive ? ` (needs ${fix.derive.derivation.from} as ${fix.derive.derivation.as} in ${fix.derive.name})` : ''; // prettier-ignore
-      return {
-        condition: node.kind === 'condition' ? printFilter(node.expr) : '',
-        kind,
-        message,
-        ...(fix ? { fix: fix.label + needs } : {}),
-        ...(mended ? { filter: printFilter(mended) } : {}),
-      };
-    },
-  );
+  const ofConditions = findingsOf(sifter, tree, siftTree(sifter, tree).rows, today).map(({ id, kind, message, fix }) => {
+    const { node } = findNode(tree, id)!;
+    const mended = fix && !fix.asOfToday && exprOfTree(fix.tree);
+    const needs = fix?.derive ? ` (needs ${fix.derive.derivation.from} as ${fix.derive.derivation.as} in ${fix.derive.name})` : '';
+    return {
+      condition: node.kind === 'condition' ? printFilter(node.expr) : '',
+      kind,
+      message,
+      ...(fix ? { fix: fix.label + needs } : {}),
+      ...(mended ? { filter: printFilter(mended) } : {}),
+    };
+  });
   return [...ofReadings, ...ofConditions];
 }
 

@@ -52,7 +52,8 @@ const plain = (name: string) =>
     .toLowerCase()
     .replaceAll(/[^a-z0-9]/g, '');
 /** The name of a datum without that of a prime meridian, which counts by its longitude. */
-const datumName = (name: string) => plain(name).replace(/(?<=.{3})(?:ferro|paris|lisbon|madrid|rome|bern|jakarta|brussels|stockholm|athens|oslo|bogota|pulkovo)$/, ''); // prettier-ignore
+const datumName = (name: string) =>
+  plain(name).replace(/(?<=.{3})(?:ferro|paris|lisbon|madrid|rome|bern|jakarta|brussels|stockholm|athens|oslo|bogota|pulkovo)$/, '');
 
 /** Datums of one name farther apart than this, in metres, are not taken for each other. */
 const APART = 10;
@@ -80,25 +81,19 @@ function indexed(): Index {
   });
   for (const { system, own } of described) {
     const datum = datumName(own.datum.name);
-    for (const alias of [...system.aliases[1].map(datumName), datum])
-      if (!index.canonical.has(alias)) index.canonical.set(alias, datum);
+    for (const alias of [...system.aliases[1].map(datumName), datum]) if (!index.canonical.has(alias)) index.canonical.set(alias, datum);
     if (system.kind === 'geographic' && !system.deprecated && !index.datums.has(datum)) index.datums.set(datum, system);
   }
   for (const { system, own } of described) {
-    const [mine, other] = [system.shift, index.datums.get(index.canonical.get(datumName(system.aliases[1][0] ?? '')) ?? '')?.shift]; // prettier-ignore
-    if (
-      mine &&
-      other &&
-      index.datums.get(datumName(own.datum.name)) === system &&
-      apart(mine.towgs84, other.towgs84) > APART
-    )
+    const [mine, other] = [system.shift, index.datums.get(index.canonical.get(datumName(system.aliases[1][0] ?? '')) ?? '')?.shift];
+    if (mine && other && index.datums.get(datumName(own.datum.name)) === system && apart(mine.towgs84, other.towgs84) > APART)
       index.ambiguous.add(datumName(system.aliases[1][0]));
   }
   for (const { system, own } of described) {
     const key = makingOf(own, index.canonical);
     // Well-known text of OGC 01-009 leaves out axes that point south and west, where other dialects name them.
     const axis = /\+axis=\w+/.exec(system.proj ?? '')?.[0];
-    const turned = axis !== undefined && !own.projection.includes(axis) ? { ...own, projection: `${own.projection} ${axis}` } : null; // prettier-ignore
+    const turned = axis !== undefined && !own.projection.includes(axis) ? { ...own, projection: `${own.projection} ${axis}` } : null;
     for (const one of turned ? [key, makingOf(turned, index.canonical)] : [key])
       index.made.set(one, [...(index.made.get(one) ?? []), system]);
   }
@@ -116,14 +111,14 @@ function makingOf({ kind, projection, datum }: WktSystem, canonical: Map<string,
   // Two standard parallels in either order are the same cone.
   const parallels = [...projection.matchAll(/\+lat_[12]=(\S+)/g)].map(([, number]) => rounded(Number(number))).sort();
   const name = canonical.get(datumName(datum.name)) ?? datumName(datum.name);
-  return [kind, ...words.sort(), ...parallels, rounded(datum.a), rounded(datum.rf, 8), rounded(datum.meridian, 8), name].join(' '); // prettier-ignore
+  return [kind, ...words.sort(), ...parallels, rounded(datum.a), rounded(datum.rf, 8), rounded(datum.meridian, 8), name].join(' ');
 }
 
 /** The listed system that is made of the same, whatever it is called. */
 function twinOf(described: WktSystem): ListedSystem | null {
   const { made, canonical } = indexed();
   const twins = made.get(makingOf(described, canonical)) ?? [];
-  const named = twins.filter(({ name, aliases }) => [name, ...aliases[0]].some((one) => plain(one) === plain(described.name))); // prettier-ignore
+  const named = twins.filter(({ name, aliases }) => [name, ...aliases[0]].some((one) => plain(one) === plain(described.name)));
   const rank = ({ deprecated }: ListedSystem) => (deprecated ? 1 : 0);
   return [...(named.length > 0 ? named : twins)].sort((a, b) => rank(a) - rank(b))[0] ?? null;
 }

@@ -9,13 +9,55 @@ const plane = (definition: string): Crs => ({ name: 'custom', label: 'test', def
 // EPSG guidance note 7-2 (IOGP publication 373-7-2), the worked example of each method; figures from memory of the note.
 // The datum stays as it is, so that only the projection is tested.
 test.each<[string, string, number, number, number, number]>([
-  ['Transverse Mercator (British National Grid)', '+proj=tmerc +lat_0=49 +lon_0=-2 +k=0.9996012717 +x_0=400000 +y_0=-100000 +ellps=airy', 0.5, 50.5, 577_274.99, 69_740.5], // prettier-ignore
-  ['Lambert conic conformal, 1 parallel (Jamaica)', '+proj=lcc +lat_1=18 +lat_0=18 +lon_0=-77 +k_0=1 +x_0=250000 +y_0=150000 +a=6378206.4 +rf=294.978698214', -dms(76, 56, 37.26), dms(17, 55, 55.8), 255_966.58, 142_493.51], // prettier-ignore
-  ['Lambert conic conformal, 2 parallels (Texas South Central, US feet)', '+proj=lcc +lat_1=28.38333333333333 +lat_2=30.28333333333333 +lat_0=27.83333333333333 +lon_0=-99 +x_0=609601.2192024384 +y_0=0 +a=6378206.4 +rf=294.978698214 +to_meter=0.3048006096012192', -96, 28.5, 2_963_503.91, 254_759.8], // prettier-ignore
-  ['Mercator variant A (Makassar)', '+proj=merc +lon_0=110 +k=0.997 +x_0=3900000 +y_0=900000 +ellps=bessel', 120, -3, 5_009_726.58, 569_150.82], // prettier-ignore
-  ['Popular visualisation pseudo-Mercator', crsNamed('EPSG:3857').definition!, -dms(100, 20, 0), dms(24, 22, 54.433), -11_169_055.58, 2_800_000], // prettier-ignore
+  [
+    'Transverse Mercator (British National Grid)',
+    '+proj=tmerc +lat_0=49 +lon_0=-2 +k=0.9996012717 +x_0=400000 +y_0=-100000 +ellps=airy',
+    0.5,
+    50.5,
+    577_274.99,
+    69_740.5,
+  ],
+  [
+    'Lambert conic conformal, 1 parallel (Jamaica)',
+    '+proj=lcc +lat_1=18 +lat_0=18 +lon_0=-77 +k_0=1 +x_0=250000 +y_0=150000 +a=6378206.4 +rf=294.978698214',
+    -dms(76, 56, 37.26),
+    dms(17, 55, 55.8),
+    255_966.58,
+    142_493.51,
+  ],
+  [
+    'Lambert conic conformal, 2 parallels (Texas South Central, US feet)',
+    '+proj=lcc +lat_1=28.38333333333333 +lat_2=30.28333333333333 +lat_0=27.83333333333333 +lon_0=-99 +x_0=609601.2192024384 +y_0=0 +a=6378206.4 +rf=294.978698214 +to_meter=0.3048006096012192',
+    -96,
+    28.5,
+    2_963_503.91,
+    254_759.8,
+  ],
+  [
+    'Mercator variant A (Makassar)',
+    '+proj=merc +lon_0=110 +k=0.997 +x_0=3900000 +y_0=900000 +ellps=bessel',
+    120,
+    -3,
+    5_009_726.58,
+    569_150.82,
+  ],
+  [
+    'Popular visualisation pseudo-Mercator',
+    crsNamed('EPSG:3857').definition!,
+    -dms(100, 20, 0),
+    dms(24, 22, 54.433),
+    -11_169_055.58,
+    2_800_000,
+  ],
   ['Lambert azimuthal equal area (Europe)', crsNamed('EPSG:3035').definition!, 5, 50, 3_962_799.45, 2_999_718.85],
-  ['Oblique stereographic (RD New)', '+proj=sterea +lat_0=52.15616055555555 +lon_0=5.38763888888889 +k=0.9999079 +x_0=155000 +y_0=463000 +ellps=bessel', 6, 53, 196_105.283, 557_057.739], // prettier-ignore
+  [
+    'Oblique stereographic (RD New)',
+    '+proj=sterea +lat_0=52.15616055555555 +lon_0=5.38763888888889 +k=0.9999079 +x_0=155000 +y_0=463000 +ellps=bessel',
+    6,
+    53,
+    196_105.283,
+    557_057.739,
+  ],
 ])('%s', (_, definition, lon, lat, east, north) => {
   const [px, py] = fromLonLat(plane(`${definition} +no_defs`))(lon, lat);
   expect(Math.abs(px - east)).toBeLessThan(0.02);
@@ -25,12 +67,36 @@ test.each<[string, string, number, number, number, number]>([
 // Published by national mapping agencies; figures from memory of the publications.
 test.each<[string, string, number, number, number, number, number]>([
   // Ordnance Survey, A guide to coordinate systems in Great Britain, annex C: the projection of a position on its own datum.
-  ['Ordnance Survey, National Grid', '+proj=tmerc +lat_0=49 +lon_0=-2 +k=0.9996012717 +x_0=400000 +y_0=-100000 +ellps=airy +no_defs', dms(1, 43, 4.5177), dms(52, 39, 27.2531), 651_409.903, 313_177.27, 0.002], // prettier-ignore
+  [
+    'Ordnance Survey, National Grid',
+    '+proj=tmerc +lat_0=49 +lon_0=-2 +k=0.9996012717 +x_0=400000 +y_0=-100000 +ellps=airy +no_defs',
+    dms(1, 43, 4.5177),
+    dms(52, 39, 27.2531),
+    651_409.903,
+    313_177.27,
+    0.002,
+  ],
   // ICSM, Geocentric Datum of Australia Technical Manual: Flinders Peak and Buninyong in MGA94.
-  ['Flinders Peak, MGA zone 55', crsNamed('EPSG:28355').definition!, dms(144, 25, 29.5244), dms(-37, 57, 3.7203), 273_741.297, 5_796_489.777, 0.002], // prettier-ignore
-  ['Buninyong, MGA zone 54', crsNamed('EPSG:28354').definition!, dms(143, 55, 35.3839), dms(-37, 39, 10.1561), 758_173.797, 5_828_674.34, 0.002], // prettier-ignore
+  [
+    'Flinders Peak, MGA zone 55',
+    crsNamed('EPSG:28355').definition!,
+    dms(144, 25, 29.5244),
+    dms(-37, 57, 3.7203),
+    273_741.297,
+    5_796_489.777,
+    0.002,
+  ],
+  [
+    'Buninyong, MGA zone 54',
+    crsNamed('EPSG:28354').definition!,
+    dms(143, 55, 35.3839),
+    dms(-37, 39, 10.1561),
+    758_173.797,
+    5_828_674.34,
+    0.002,
+  ],
   // swisstopo, formulas for the change from WGS 84 to LV95: the example, good to a metre by the publication's own word.
-  ['swisstopo, LV95', crsNamed('EPSG:2056').definition!, dms(8, 43, 49.79), dms(46, 2, 38.87), 2_699_999.76, 1_099_999.97, 1], // prettier-ignore
+  ['swisstopo, LV95', crsNamed('EPSG:2056').definition!, dms(8, 43, 49.79), dms(46, 2, 38.87), 2_699_999.76, 1_099_999.97, 1],
 ])('%s', (_, definition, lon, lat, east, north, tolerance) => {
   const [x, y] = fromLonLat(plane(definition))(lon, lat);
   expect(Math.abs(x - east)).toBeLessThan(tolerance);
@@ -38,8 +104,24 @@ test.each<[string, string, number, number, number, number, number]>([
 });
 
 test('every usable projected system takes the middle of its area there and back', () => {
-  const systems = ['EPSG:32629', 'EPSG:25832', 'EPSG:2056', 'EPSG:3035', 'EPSG:2154', 'EPSG:27700', 'EPSG:28992', 'EPSG:2193', 'EPSG:5514', 'EPSG:31467']; // prettier-ignore
-  const middle: Record<string, Position> = { 'EPSG:32629': [-9, 45], 'EPSG:2193': [173, -41], 'EPSG:27700': [-2, 53], 'EPSG:5514': [15, 50] }; // prettier-ignore
+  const systems = [
+    'EPSG:32629',
+    'EPSG:25832',
+    'EPSG:2056',
+    'EPSG:3035',
+    'EPSG:2154',
+    'EPSG:27700',
+    'EPSG:28992',
+    'EPSG:2193',
+    'EPSG:5514',
+    'EPSG:31467',
+  ];
+  const middle: Record<string, Position> = {
+    'EPSG:32629': [-9, 45],
+    'EPSG:2193': [173, -41],
+    'EPSG:27700': [-2, 53],
+    'EPSG:5514': [15, 50],
+  };
   fc.assert(
     fc.property(
       fc.constantFrom(...systems),
@@ -57,13 +139,7 @@ test('every usable projected system takes the middle of its area there and back'
 });
 
 test('codes are understood in the ways that they are written', () => {
-  for (const name of [
-    '32629',
-    'EPSG:32629',
-    'epsg::32629',
-    'urn:ogc:def:crs:EPSG::32629',
-    'http://www.opengis.net/def/crs/EPSG/0/32629',
-  ])
+  for (const name of ['32629', 'EPSG:32629', 'epsg::32629', 'urn:ogc:def:crs:EPSG::32629', 'http://www.opengis.net/def/crs/EPSG/0/32629'])
     expect(crsNamed(name).name).toBe('EPSG:32629');
   expect(crsNamed('urn:ogc:def:crs:OGC:1.3:CRS84')).toBe(CRS84);
   expect(() => crsNamed('EPSG:1')).toThrow('is not a coordinate system code');
@@ -107,7 +183,8 @@ test.each([
 });
 
 test('standard parallels in either order are one system', () => {
-  const wkt = (first: number, second: number) => `PROJCS["x",GEOGCS["GCS_RGF_1993",DATUM["D_RGF_1993",SPHEROID["GRS_1980",6378137.0,298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Lambert_Conformal_Conic"],PARAMETER["False_Easting",700000.0],PARAMETER["False_Northing",6600000.0],PARAMETER["Central_Meridian",3.0],PARAMETER["Standard_Parallel_1",${first}],PARAMETER["Standard_Parallel_2",${second}],PARAMETER["Latitude_Of_Origin",46.5],UNIT["Meter",1.0]]`; // prettier-ignore
+  const wkt = (first: number, second: number) =>
+    `PROJCS["x",GEOGCS["GCS_RGF_1993",DATUM["D_RGF_1993",SPHEROID["GRS_1980",6378137.0,298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Lambert_Conformal_Conic"],PARAMETER["False_Easting",700000.0],PARAMETER["False_Northing",6600000.0],PARAMETER["Central_Meridian",3.0],PARAMETER["Standard_Parallel_1",${first}],PARAMETER["Standard_Parallel_2",${second}],PARAMETER["Latitude_Of_Origin",46.5],UNIT["Meter",1.0]]`;
   expect(crsOfClue({ kind: 'wkt', wkt: wkt(49, 44) })?.name).toBe('EPSG:2154');
   expect(crsOfClue({ kind: 'wkt', wkt: wkt(44, 49) })?.name).toBe('EPSG:2154');
 });
@@ -137,7 +214,10 @@ test('coordinates suggest the systems that they would fit', () => {
 describe('literals in another system', () => {
   const utm = crsNamed('EPSG:32629');
   test('edges stay where they were, to the millimetre', () => {
-    const line: Position[] = [[-12, 46], [-11, 46]]; // prettier-ignore
+    const line: Position[] = [
+      [-12, 46],
+      [-11, 46],
+    ];
     const converted = convertLiterals({ type: 'LineString', coordinates: line }, CRS84, utm) as GeoJSON.LineString;
     expect(converted.coordinates.length).toBeGreaterThan(10);
     const convert = transformBetween(CRS84, utm);
@@ -146,10 +226,7 @@ describe('literals in another system', () => {
       let nearest = Infinity;
       for (let i = 1; i < converted.coordinates.length; i++) {
         const [[x1, y1], [x2, y2]] = [converted.coordinates[i - 1], converted.coordinates[i]];
-        const along = Math.max(
-          0,
-          Math.min(1, ((x - x1) * (x2 - x1) + (y - y1) * (y2 - y1)) / ((x2 - x1) ** 2 + (y2 - y1) ** 2)),
-        );
+        const along = Math.max(0, Math.min(1, ((x - x1) * (x2 - x1) + (y - y1) * (y2 - y1)) / ((x2 - x1) ** 2 + (y2 - y1) ** 2)));
         nearest = Math.min(nearest, Math.hypot(x - x1 - along * (x2 - x1), y - y1 - along * (y2 - y1)));
       }
       expect(nearest).toBeLessThan(0.0011);

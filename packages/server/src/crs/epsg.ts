@@ -3,8 +3,7 @@ import { crsOfWkt } from './described.ts';
 import { definitionOf, refusalOf, relationOf } from './related.ts';
 import { allSystems, listedSystem, type ListedSystem } from './systems.ts';
 
-const SPELLINGS =
-  /^(?:EPSG:{1,2}|urn:ogc:def:crs:EPSG:[^:]*:|https?:\/\/www\.opengis\.net\/def\/crs\/EPSG\/[^/]*\/)?(\d{4,6})$/i;
+const SPELLINGS = /^(?:EPSG:{1,2}|urn:ogc:def:crs:EPSG:[^:]*:|https?:\/\/www\.opengis\.net\/def\/crs\/EPSG\/[^/]*\/)?(\d{4,6})$/i;
 
 /** The system of a code or name as people write it. Throws an Error that names the code when it cannot be used. */
 export function crsNamed(name: string): Crs {
@@ -25,7 +24,7 @@ function crsOfSystem(system: ListedSystem): Crs {
   // Files hold longitude before latitude whatever the register says of the axes, so this is the same as CRS84.
   if (system.code === 4326) return { ...crs, label: 'WGS 84', definition: null, accuracy: null };
   const refusal = refusalOf(system);
-  if (refusal) throw new Error(`${crs.name} (${system.name}) cannot be converted to longitude and latitude: ${refusal}`); // prettier-ignore
+  if (refusal) throw new Error(`${crs.name} (${system.name}) cannot be converted to longitude and latitude: ${refusal}`);
   return { ...crs, definition: definitionOf(system), accuracy: relationOf(system.name, system.shift) };
 }
 
@@ -65,7 +64,11 @@ export interface CrsEntry {
 
 /** Systems whose code begins with, or whose name or area of use has, every word of the text; at most `most`. */
 export function searchCrs(text: string, most = 40): CrsEntry[] {
-  const words = text.toLowerCase().replace(/^epsg:/, '').split(/\s+/).filter((word) => word !== ''); // prettier-ignore
+  const words = text
+    .toLowerCase()
+    .replace(/^epsg:/, '')
+    .split(/\s+/)
+    .filter((word) => word !== '');
   const found: (CrsEntry & { rank: number })[] = [];
   for (const system of allSystems()) {
     if (system.deprecated || refusalOf(system)) continue;
@@ -73,8 +76,14 @@ export function searchCrs(text: string, most = 40): CrsEntry[] {
     const code = String(system.code);
     // The system of web maps is called by what it is for, and has another name in the dataset.
     const named = `${name}${system.code === 3857 ? ' web mercator' : ''}`.toLowerCase();
-    if (!words.every((word) => code.startsWith(word) || named.includes(word) || area.toLowerCase().includes(word))) continue; // prettier-ignore
-    const rank = words.includes(code) ? 0 : words.every((word) => named.includes(word)) ? 1 : words.every((word) => code.startsWith(word)) ? 2 : 3; // prettier-ignore
+    if (!words.every((word) => code.startsWith(word) || named.includes(word) || area.toLowerCase().includes(word))) continue;
+    const rank = words.includes(code)
+      ? 0
+      : words.every((word) => named.includes(word))
+        ? 1
+        : words.every((word) => code.startsWith(word))
+          ? 2
+          : 3;
     found.push({ code: system.code, name, area, rank });
   }
   found.sort((a, b) => a.rank - b.rank || a.name.length - b.name.length || a.code - b.code);
@@ -100,7 +109,7 @@ export function likelyCrs([minX, minY, maxX, maxY]: [number, number, number, num
     const [a, b] = [convert(minX, minY), convert(maxX, maxY)];
     const inside = [a, b].every(([lon, lat]) => lon >= west && lon <= east && lat >= south && lat <= north);
     if (!inside) continue;
-    const extent: CrsGuess['extent'] = [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])]; // prettier-ignore
+    const extent: CrsGuess['extent'] = [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])];
     guesses.push({ code, name, area, extent, size: (north - south) * (east - west) });
   }
   return guesses

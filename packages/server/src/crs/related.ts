@@ -1,7 +1,8 @@
 import type { ListedSystem } from './systems.ts';
 
 /** Methods that the projection library carries out; each is compared with PROJ in the tests, system by system. */
-const METHODS = /^\+proj=(?:longlat|tmerc|utm|merc|lcc|aea|laea|aeqd|cass|poly|sterea|stere|cea|eqc|bonne|omerc|somerc|krovak|nzmg|sinu|moll|robin|mill|vandg|eqdc|gnom|eqearth|gstmerc)\b/; // prettier-ignore
+const METHODS =
+  /^\+proj=(?:longlat|tmerc|utm|merc|lcc|aea|laea|aeqd|cass|poly|sterea|stere|cea|eqc|bonne|omerc|somerc|krovak|nzmg|sinu|moll|robin|mill|vandg|eqdc|gnom|eqearth|gstmerc)\b/;
 
 /** Why a system cannot be used here; null when it can. */
 export function refusalOf({ code, proj, angle }: ListedSystem): string | null {
@@ -12,11 +13,11 @@ export function refusalOf({ code, proj, angle }: ListedSystem): string | null {
 }
 
 /** Systems that the projection library puts elsewhere than PROJ does, by 2 cm to some hundred metres (against_proj.test.ts). */
-const REFUSED = new Set([2997, 3058, 3303, 4643, 4657, 4660, 4688, 4805, 5132, 5169, 5170, 5171, 5172, 8044, 8045, 28191]); // prettier-ignore
+const REFUSED = new Set([2997, 3058, 3303, 4643, 4657, 4660, 4688, 4805, 5132, 5169, 5170, 5171, 5172, 8044, 8045, 28191]);
 
 /** The PROJ string with the relation to WGS 84. */
 export function definitionOf({ proj, shift }: Pick<ListedSystem, 'proj' | 'shift'>): string {
-  const relation = !shift ? '' : shift.towgs84.slice(3).every((value) => value === 0) ? shift.towgs84.slice(0, 3) : shift.towgs84; // prettier-ignore
+  const relation = !shift ? '' : shift.towgs84.slice(3).every((value) => value === 0) ? shift.towgs84.slice(0, 3) : shift.towgs84;
   return `${proj}${relation === '' ? '' : ` +towgs84=${relation.join(',')}`} +no_defs`;
 }
 

@@ -40,7 +40,7 @@ const system = z.object({
 export type ListedSystem = z.infer<typeof system>;
 
 /** From the source, and from the bundle, the list lies in the package's folder `assets`. */
-const FILES = ['../../assets', '../assets'].map((folder) => new URL(`${folder}/coordinate_systems.jsonl.gz`, import.meta.url)); // prettier-ignore
+const FILES = ['../../assets', '../assets'].map((folder) => new URL(`${folder}/coordinate_systems.jsonl.gz`, import.meta.url));
 
 let lines: Map<number, string> | null = null;
 /** The list as lines of JSON by code: one system is wanted far more often than all. */
@@ -56,8 +56,7 @@ function listLines(): Map<number, string> {
   }).find((found) => found !== null);
   if (!bytes) throw new Error('The list of coordinate systems is missing');
   lines = new Map();
-  for (const line of gunzipSync(bytes).toString().split('\n'))
-    if (line !== '') lines.set(Number(/^\{"code":(\d+)/.exec(line)![1]), line);
+  for (const line of gunzipSync(bytes).toString().split('\n')) if (line !== '') lines.set(Number(/^\{"code":(\d+)/.exec(line)![1]), line);
   return lines;
 }
 

@@ -2,15 +2,7 @@ import { gunzipSync } from 'node:zlib';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import {
-  checkFilter,
-  emptyTree,
-  parseFilter,
-  treeOfExpr,
-  valuesMentioned,
-  type Group,
-  type TreeNode,
-} from '@clean-sieve/core';
+import { checkFilter, emptyTree, parseFilter, treeOfExpr, valuesMentioned, type Group, type TreeNode } from '@clean-sieve/core';
 import type { Jobs } from '../jobs/jobs.ts';
 import { CodeList, Sieve, Source, SourceColumn, Workspace } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';

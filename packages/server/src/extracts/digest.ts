@@ -38,6 +38,6 @@ async function partsOf(path: string): Promise<string[]> {
   if (!path.toLowerCase().endsWith('.shp')) return [path];
   const stem = basename(path).slice(0, -4).toLowerCase();
   const names = await readdir(dirname(path));
-  const wanted = names.filter((name) => ['.shp', ...SHAPEFILE_PARTS].some((ending) => name.toLowerCase() === stem + ending)); // prettier-ignore
+  const wanted = names.filter((name) => ['.shp', ...SHAPEFILE_PARTS].some((ending) => name.toLowerCase() === stem + ending));
   return wanted.sort().map((name) => join(dirname(path), name));
 }

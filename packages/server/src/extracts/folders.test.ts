@@ -12,7 +12,7 @@ const made = (name: string) => {
 };
 
 test('what was under way ends by whether it is known; what bears its name stays, known or not', async () => {
-  for (const name of ['.making-noted', '.making-half', '.going-kept', '.going-forgotten', 'known', 'of another copy']) made(name); // prettier-ignore
+  for (const name of ['.making-noted', '.making-half', '.going-kept', '.going-forgotten', 'known', 'of another copy']) made(name);
   await settleFolders(folder, (id) => ['noted', 'kept', 'known'].includes(id));
   expect(readdirSync(folder).sort()).toEqual(['kept', 'known', 'noted', 'of another copy']);
   expect(readdirSync(join(folder, 'noted'))).toEqual(['trees.gpkg']);

@@ -42,7 +42,15 @@ export function keptMask(sifter: Sifter, tree: Group, picks: readonly number[] |
   const expr = exprOfTree(tree);
   const { rows } = sifter.table;
   const mask = expr === null ? fullMask(rows) : sifter.verdict(expr).yes;
-  return picks ? and(mask, maskOf(picks.filter((row) => row < rows), rows)) : mask; // prettier-ignore
+  return picks
+    ? and(
+        mask,
+        maskOf(
+          picks.filter((row) => row < rows),
+          rows,
+        ),
+      )
+    : mask;
 }
 
 /** What a sifter whose areas and layers are ready keeps, with the columns that conditions show, cut if that is asked. */
@@ -57,7 +65,7 @@ export function keptBySifter(sifter: Sifter, { tree, cut, picks = null }: Keepin
   }
   const done = cutRows(sifter, table, rows, place, cut.tolerance, engine, (row) =>
     report((0.3 * row) / Math.max(1, rows.length), `${row.toLocaleString('en-GB')} of ${rows.length.toLocaleString('en-GB')} features cut`),
-  ); // prettier-ignore
+  );
   return {
     table: done.table,
     rows: Uint32Array.from({ length: done.table.rows }, (_, row) => row),

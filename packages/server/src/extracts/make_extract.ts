@@ -36,7 +36,7 @@ export async function makeExtract(
   try {
     const made = new Date();
     const format = writtenFormatNamed(request.format);
-    const { layers, note, cut } = await makeLayers(orm, request, asOf, made, (share, words) => report(0.4 * share, words)); // prettier-ignore
+    const { layers, note, cut } = await makeLayers(orm, request, asOf, made, (share, words) => report(0.4 * share, words));
     const written: Report = (share, words) => report(0.4 + 0.5 * share, words);
     const names = await writeFiles(making, request, format, layers, note, written);
     report(0.95, 'Checking the files');
@@ -44,7 +44,7 @@ export async function makeExtract(
     step('extract written');
     const em = entities(orm);
     const before = again === null ? null : await em.findOne(Extract, { id: again }, { populate: ['note'] });
-    const sum = (of: (layer: ExtractNote['layers'][number]) => number) => note.layers.reduce((total, layer) => total + of(layer), 0); // prettier-ignore
+    const sum = (of: (layer: ExtractNote['layers'][number]) => number) => note.layers.reduce((total, layer) => total + of(layer), 0);
     const row = em.create(Extract, {
       ...{ id, files, request, note, title: request.title, madeAt: note.madeAt, format: format.name },
       features: sum(({ kept }) => kept),
@@ -66,10 +66,7 @@ export async function makeExtract(
 }
 
 /** The files of an extract: the data first, then the note in its three forms. */
-export function fileNames(
-  { title, layers, zip }: Pick<ExtractRequest, 'title' | 'layers' | 'zip'>,
-  { writing }: WrittenFormat,
-): string[] {
+export function fileNames({ title, layers, zip }: Pick<ExtractRequest, 'title' | 'layers' | 'zip'>, { writing }: WrittenFormat): string[] {
   const name = fileName(title);
   const packed = zip || (layers.length > 1 && writing.kind !== 'database');
   return [`${name}${packed ? '.zip' : writing.extension}`, ...noteNames(name)];
@@ -86,7 +83,9 @@ async function writeFiles(
   report: Report,
 ): Promise<string[]> {
   const names = fileNames(request, format);
-  const notes: { name: string; pieces: Pieces }[] = [noteHtml(note), noteMarkdown(note), `${JSON.stringify(note, null, 2)}\n`].map((text, i) => ({ name: names[i + 1], pieces: [text] })); // prettier-ignore
+  const notes: { name: string; pieces: Pieces }[] = [noteHtml(note), noteMarkdown(note), `${JSON.stringify(note, null, 2)}\n`].map(
+    (text, i) => ({ name: names[i + 1], pieces: [text] }),
+  );
   const inside = request.zip || (names[0].endsWith('.zip') && layers.length > 1) ? notes : [];
   await writeData(join(folder, names[0]), format, layers, inside, report);
   for (const { name, pieces } of notes) await writeWhole(join(folder, name), pieces);

@@ -42,13 +42,7 @@ export interface MadeLayers {
 }
 
 /** The layers of an extract as they are to be written, with the note that tells how they came to be. */
-export async function makeLayers(
-  orm: Store,
-  request: ExtractRequest,
-  asOf: number,
-  made: Date,
-  report: Report,
-): Promise<MadeLayers> {
+export async function makeLayers(orm: Store, request: ExtractRequest, asOf: number, made: Date, report: Report): Promise<MadeLayers> {
   const em = entities(orm);
   const format = writtenFormatNamed(request.format);
   const codeLists = await em.find(CodeList, {});
@@ -67,10 +61,19 @@ export async function makeLayers(
     const limited = limitedTo(asked, request.within);
     const kept = await keptRows(open, source.id, { ...limited, picks: asked.picks }, part);
     const meanings = meaningsOf(source, codeLists);
-    const recipe = recipeOf(asked, format, kept.table.columns.map(({ name }) => name), source); // prettier-ignore
-    const { table, rows, report: how } = makeTable(kept.table, kept.rows, recipe, meanings, await geos.get(), (done) =>
+    const recipe = recipeOf(
+      asked,
+      format,
+      kept.table.columns.map(({ name }) => name),
+      source,
+    );
+    const {
+      table,
+      rows,
+      report: how,
+    } = makeTable(kept.table, kept.rows, recipe, meanings, await geos.get(), (done) =>
       part(0.3 + (0.5 * done) / Math.max(1, kept.rows.length), `${asked.name}: ${done.toLocaleString('en-GB')} shapes made`),
-    ); // prettier-ignore
+    );
     cut ??= kept.cut;
     const columns = noteColumns(table, rows, recipe, source, codeLists);
     const layer: WrittenLayer = {
@@ -125,23 +128,23 @@ export function limitedTo(asked: ExtractLayer, within: ExtractRequest['within'])
   if (!within) return asked;
   const id = 'within';
   const expr: Expr = { op: 's_intersects', args: [{ property: GEOMETRY_NAME }, { op: 'AREA', args: [within.area] }] };
-  const tree: Group = { kind: 'group', id: 'limited', combine: 'all', children: [...(asked.tree.combine === 'all' && !asked.tree.off ? asked.tree.children : [asked.tree]), { kind: 'condition', id, expr }] }; // prettier-ignore
+  const tree: Group = {
+    kind: 'group',
+    id: 'limited',
+    combine: 'all',
+    children: [...(asked.tree.combine === 'all' && !asked.tree.off ? asked.tree.children : [asked.tree]), { kind: 'condition', id, expr }],
+  };
   return { tree, cut: within.cut ? { condition: id, tolerance: within.tolerance } : asked.cut };
 }
 
 /** Columns that conditions show and cuts add follow those that were chosen. */
-export function recipeOf(
-  asked: ExtractLayer,
-  { writing, name }: WrittenFormat,
-  present: string[],
-  source: SourceRow,
-): Recipe {
+export function recipeOf(asked: ExtractLayer, { writing, name }: WrittenFormat, present: string[], source: SourceRow): Recipe {
   const known = new Set(source.columns.getItems().map((column) => column.name));
-  const added = present.filter((column) => !known.has(column)).map((column) => ({ name: column, as: column, codes: 'code' as const })); // prettier-ignore
+  const added = present.filter((column) => !known.has(column)).map((column) => ({ name: column, as: column, codes: 'code' as const }));
   const lonLat = writing.lonLatOnly || (asked.crs === null && (name === 'csv' || name === 'workbook'));
   const crs = lonLat ? 'OGC:CRS84' : asked.crs;
   return {
-    columns: [...asked.columns, ...added.filter(({ name: column }) => !asked.columns.some((choice) => choice.name === column))], // prettier-ignore
+    columns: [...asked.columns, ...added.filter(({ name: column }) => !asked.columns.some((choice) => choice.name === column))],
     shape: asked.shape,
     crs: crs === null ? null : crsNamed(crs),
     order: asked.order,
@@ -162,9 +165,9 @@ function noteColumns(
 ): NoteColumn[] {
   const known = source.columns.getItems();
   return table.columns.map((column): NoteColumn => {
-    const choice = columns.find(({ as, codes }) => as === column.name || (codes === 'both' && `${as}_meaning` === column.name)); // prettier-ignore
+    const choice = columns.find(({ as, codes }) => as === column.name || (codes === 'both' && `${as}_meaning` === column.name));
     const of = known.find(({ name }) => name === choice?.name);
-    const blanks = rows.reduce((sum, row) => sum + ([null, ''].includes(valueAt(column, row) as string | null) ? 1 : 0), 0); // prettier-ignore
+    const blanks = rows.reduce((sum, row) => sum + ([null, ''].includes(valueAt(column, row) as string | null) ? 1 : 0), 0);
     const meaning = choice?.codes === 'meaning' || (choice?.codes === 'both' && choice.as !== column.name);
     return {
       name: column.name,
@@ -181,16 +184,15 @@ function noteColumns(
 }
 
 /** What making the layer dropped, renamed or left open. */
-function remarksOf(
-  { unmeant, error, lost, flattened }: MadeReport,
-  { columns }: Recipe,
-  noted: NoteColumn[],
-): string[] {
+function remarksOf({ unmeant, error, lost, flattened }: MadeReport, { columns }: Recipe, noted: NoteColumn[]): string[] {
   const count = (value: number) => value.toLocaleString('en-GB');
   const renamed = columns.filter(({ name, as }) => name !== as).map(({ name, as }) => `${name} is called ${as}`);
   return [
     ...(renamed.length > 0 ? [`Columns renamed: ${renamed.join(', ')}`] : []),
-    ...unmeant.map(({ column, values }) => `${count(values)} values of ${column} have no meaning in ${noted.find(({ from }) => from === column)?.codeList ?? 'its code list'} and stay as codes`), // prettier-ignore
+    ...unmeant.map(
+      ({ column, values }) =>
+        `${count(values)} values of ${column} have no meaning in ${noted.find(({ from }) => from === column)?.codeList ?? 'its code list'} and stay as codes`,
+    ),
     ...(error === null ? [] : [`Edges of the widened shapes lie at most ${error.toPrecision(2)} m from the true ones`]),
     ...(lost > 0 ? [`${count(lost)} shapes had nothing left and are missing`] : []),
     ...(flattened > 0 ? [`Heights of ${count(flattened)} shapes are left out`] : []),
@@ -248,7 +250,7 @@ async function noteOf(
     zip: request.zip,
     layers,
     sources: sources.map(noteSource),
-    areas: allAreas.filter(({ name }) => areas.has(name)).map(({ name, shape }) => ({ name, shape, text: printFilter(shape as Expr) })), // prettier-ignore
+    areas: allAreas.filter(({ name }) => areas.has(name)).map(({ name, shape }) => ({ name, shape, text: printFilter(shape as Expr) })),
     sieves: allSieves.flatMap(({ name, source, tree }) => {
       if (name === null || name === undefined || !sieves.has(name)) return [];
       const expr = exprOfTree(tree);
@@ -276,7 +278,12 @@ function noteSource(source: SourceRow): NoteSource {
     crs: { name: crs.name, label: crs.label },
     shapes,
     notes,
-    derived: source.columns.getItems().flatMap(({ name: column, derivation }) => (derivation ? [{ name: column, derivation }] : [])), // prettier-ignore
-    reading: { crs: reading?.crs ?? null, longitude: reading?.longitude ?? null, latitude: reading?.latitude ?? null, wkt: reading?.wkt ?? null }, // prettier-ignore
+    derived: source.columns.getItems().flatMap(({ name: column, derivation }) => (derivation ? [{ name: column, derivation }] : [])),
+    reading: {
+      crs: reading?.crs ?? null,
+      longitude: reading?.longitude ?? null,
+      latitude: reading?.latitude ?? null,
+      wkt: reading?.wkt ?? null,
+    },
   };
 }

@@ -48,14 +48,31 @@ export function layerRows(
   const { tree } = limitedTo(asked, request.within);
   const mask = keptMask(sifter, tree, asked.picks);
   const full = withMatchColumns(sifter, tree, mask);
-  const recipe = recipeOf(asked, writtenFormatNamed('csv'), full.columns.map(({ name }) => name), source); // prettier-ignore
+  const recipe = recipeOf(
+    asked,
+    writtenFormatNamed('csv'),
+    full.columns.map(({ name }) => name),
+    source,
+  );
   const kept = rowsOf(mask);
   if (kept.length * (recipe.columns.length + 2) > MOST_CELLS)
-    throw new FilterError(`${kept.length.toLocaleString('en-GB')} rows are too many for the clipboard`, null, 'Write a file instead'); // prettier-ignore
+    throw new FilterError(`${kept.length.toLocaleString('en-GB')} rows are too many for the clipboard`, null, 'Write a file instead');
   try {
     const { table, rows } = makeTable(full, kept, recipe, meaningsOf(source, codeLists), geos);
     const shapes = recipe.shape.kind !== 'none';
-    const layer = { name: asked.name, description: null, table, rows, shapes, about: new Map(), colour: asked.colour, wkt: null, coordinates: request.coordinates, guarded: request.guarded, made: new Date() }; // prettier-ignore
+    const layer = {
+      name: asked.name,
+      description: null,
+      table,
+      rows,
+      shapes,
+      about: new Map(),
+      colour: asked.colour,
+      wkt: null,
+      coordinates: request.coordinates,
+      guarded: request.guarded,
+      made: new Date(),
+    };
     const { columns, read } = cellTable(layer);
     return { columns, rows: Array.from(rows, read) };
   } catch (error) {
@@ -77,17 +94,22 @@ export async function previewLayer(
   const of = sifter.table.rows;
   const mask = keptMask(sifter, tree, asked.picks);
   const kept = rowsOf(mask);
-  const base = { name: asked.name, kept: kept.length, of, columns: [], rows: [], shapes: [], losses: [], error: null, bytes: 0 }; // prettier-ignore
+  const base = { name: asked.name, kept: kept.length, of, columns: [], rows: [], shapes: [], losses: [], error: null, bytes: 0 };
   try {
     const format = writtenFormatNamed(request.format);
     const table = withMatchColumns(sifter, tree, mask);
-    const recipe = recipeOf(asked, format, table.columns.map(({ name }) => name), source); // prettier-ignore
+    const recipe = recipeOf(
+      asked,
+      format,
+      table.columns.map(({ name }) => name),
+      source,
+    );
     const meanings = meaningsOf(source, codeLists);
     // The order is made over all of them, the shapes only of those that are shown.
     const ordered = makeTable(table, kept, { ...recipe, columns: [], shape: { kind: 'none' } }, meanings, geos).rows;
     const first = makeTable(table, ordered.slice(0, SHOWN), { ...recipe, order: null }, meanings, geos);
     const step = Math.max(1, Math.floor(kept.length / SAMPLED));
-    const sampled = makeTable(table, kept.filter((_, i) => i % step === 0).slice(0, SAMPLED), { ...recipe, order: null }, meanings, geos); // prettier-ignore
+    const sampled = makeTable(table, kept.filter((_, i) => i % step === 0).slice(0, SAMPLED), { ...recipe, order: null }, meanings, geos);
     const layer = (made: typeof first): WrittenLayer => ({
       name: asked.name,
       description: null,
@@ -103,14 +125,23 @@ export async function previewLayer(
     });
     refuseTooWide(layer(first), format.label, format.writing);
     // Of all kept features, with their shapes as they come: a centroid is made of each only when the file is.
-    const whole = () => makeTable(table, kept, { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null }, meanings, geos); // prettier-ignore
+    const whole = () =>
+      makeTable(
+        table,
+        kept,
+        { ...recipe, shape: recipe.shape.kind === 'none' ? recipe.shape : { kind: 'as-is' }, crs: null, order: null },
+        meanings,
+        geos,
+      );
     const { losses } = format.writing;
     const all = losses ? layer(whole()) : null;
     const sample = await sizeOf(layer(sampled), format, request.zip);
     const bytes = sampled.rows.length === 0 ? sample : (sample / sampled.rows.length) * kept.length;
     return {
       ...base,
-      ...(format.name === 'csv' || format.name === 'workbook' ? shownCells(layer(first), all!, format, recipe.shape) : shownFeatures(first, recipe.shape)), // prettier-ignore
+      ...(format.name === 'csv' || format.name === 'workbook'
+        ? shownCells(layer(first), all!, format, recipe.shape)
+        : shownFeatures(first, recipe.shape)),
       losses: losses && all ? losses(oneKind(recipe.shape) ? { ...all, shapes: false } : all) : [],
       bytes: format.writing.kind === 'database' ? GEOPACKAGE_TABLES + GEOPACKAGE_SHARE * bytes : bytes,
     };
@@ -135,17 +166,20 @@ function shownCells(
 ): Pick<LayerPreview, 'columns' | 'rows' | 'shapes'> {
   const coordinates = oneKind(shape) ? first.coordinates : shapeCells(all).text ? 'wkt' : 'columns';
   const { columns, read } = cellTable({ ...first, coordinates, guarded: name === 'csv' && first.guarded });
-  const short = (cell: Value) => (typeof cell === 'string' && cell.length > LONGEST_SHOWN ? `${cell.slice(0, LONGEST_SHOWN - 2)} …` : cell); // prettier-ignore
+  const short = (cell: Value) => (typeof cell === 'string' && cell.length > LONGEST_SHOWN ? `${cell.slice(0, LONGEST_SHOWN - 2)} …` : cell);
   return { columns, rows: Array.from(first.rows, (row) => read(row).map(short)), shapes: [] };
 }
 
-function shownFeatures({ table, rows }: { table: FeatureTable; rows: Uint32Array }, { kind }: ShapeChoice): Pick<LayerPreview, 'columns' | 'rows' | 'shapes'> {
+function shownFeatures(
+  { table, rows }: { table: FeatureTable; rows: Uint32Array },
+  { kind }: ShapeChoice,
+): Pick<LayerPreview, 'columns' | 'rows' | 'shapes'> {
   return {
     columns: table.columns.map(({ name }) => name),
     rows: Array.from(rows, (row) => table.columns.map((column) => valueAt(column, row))),
     shapes: kind === 'none' ? [] : Array.from(rows, (row) => shortShape(table, row)),
   };
-} // prettier-ignore
+}
 
 /** Characters of a text that are enough to look at. */
 const LONGEST_SHOWN = 60;

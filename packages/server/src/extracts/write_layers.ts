@@ -26,15 +26,14 @@ export async function writeLayers(
       (database) => writing.fill(layers, database),
       (done) => progress(done / Math.max(1, rows), `${done.toLocaleString('en-GB')} features written`),
     );
-  if (layers.length !== 1)
-    throw new ReadError(`${label} holds one layer a file`, 'Choose GeoPackage, or a zip archive');
+  if (layers.length !== 1) throw new ReadError(`${label} holds one layer a file`, 'Choose GeoPackage, or a zip archive');
   const [layer] = layers;
-  return writeWhole(path, writing.kind === 'file' ? writing.pieces(layer) : zipped(writing.parts(layer), layer.made), byBytes); // prettier-ignore
+  return writeWhole(path, writing.kind === 'file' ? writing.pieces(layer) : zipped(writing.parts(layer), layer.made), byBytes);
 }
 
 /** A name that every system takes for a file. */
 export function fileName(name: string): string {
-  const plain = name.replaceAll(/[\\/:*?"<>|]|\p{Cc}/gu, '_').replaceAll(/^\.+|[. ]+$/g, ''); // prettier-ignore
+  const plain = name.replaceAll(/[\\/:*?"<>|]|\p{Cc}/gu, '_').replaceAll(/^\.+|[. ]+$/g, '');
   return plain === '' ? 'extract' : plain;
 }
 
@@ -64,7 +63,7 @@ export async function writeData(
   } else {
     for (const layer of layers) refuseTooWide(layer, format.label, writing);
     const parts = layers.flatMap((layer) => partsOf(layer, format));
-    await writeWhole(path, zipped([...parts, ...notes], made), (bytes) => report(0.5, `${(bytes / 1e6).toFixed(1)} MB written`)); // prettier-ignore
+    await writeWhole(path, zipped([...parts, ...notes], made), (bytes) => report(0.5, `${(bytes / 1e6).toFixed(1)} MB written`));
   }
 }
 

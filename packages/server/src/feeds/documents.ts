@@ -18,7 +18,21 @@ export const CONFORMANCE = [
   ...['core', 'oas30', 'html', 'geojson'].map((name) => `${PART1}/${name}`),
   'http://www.opengis.net/spec/ogcapi-features-2/1.0/conf/crs',
   ...['queryables', 'queryables-query-parameters', 'filter', 'features-filter'].map((name) => `${PART3}/${name}`),
-  ...['cql2-text', 'cql2-json', 'basic-cql2', 'advanced-comparison-operators', 'case-insensitive-comparison', 'basic-spatial-functions', 'basic-spatial-functions-plus', 'spatial-functions', 'temporal-functions', 'array-functions', 'property-property', 'functions', 'arithmetic'].map((name) => `${CQL2}/${name}`), // prettier-ignore
+  ...[
+    'cql2-text',
+    'cql2-json',
+    'basic-cql2',
+    'advanced-comparison-operators',
+    'case-insensitive-comparison',
+    'basic-spatial-functions',
+    'basic-spatial-functions-plus',
+    'spatial-functions',
+    'temporal-functions',
+    'array-functions',
+    'property-property',
+    'functions',
+    'arithmetic',
+  ].map((name) => `${CQL2}/${name}`),
 ];
 
 export const JSON_TYPE = 'application/json';
@@ -36,7 +50,10 @@ const link = (href: string, rel: string, type: string, title: string): Link => (
 export function selfLinks(href: string, html: boolean, json = JSON_TYPE): Link[] {
   const [own, other] = html ? [HTML_TYPE, json] : [json, HTML_TYPE];
   const as = (f: string) => `${href}${href.includes('?') ? '&' : '?'}f=${f}`;
-  return [link(html ? as('html') : href, 'self', own, 'This document'), link(as(html ? 'json' : 'html'), 'alternate', other, html ? 'The same as JSON' : 'The same as a page')]; // prettier-ignore
+  return [
+    link(html ? as('html') : href, 'self', own, 'This document'),
+    link(as(html ? 'json' : 'html'), 'alternate', other, html ? 'The same as JSON' : 'The same as a page'),
+  ];
 }
 
 export function landing(base: string, feed: PublishedFeed, html: boolean) {
@@ -74,14 +91,9 @@ export function collection(base: string, feed: PublishedFeed, html: boolean) {
       ...selfLinks(own, html),
       link(`${own}/items`, 'items', GEOJSON_TYPE, 'The features as GeoJSON'),
       link(`${own}/items?f=html`, 'items', HTML_TYPE, 'The features as a page'),
-      link(
-        `${own}/queryables`,
-        'http://www.opengis.net/def/rel/ogc/1.0/queryables',
-        SCHEMA_TYPE,
-        'Columns to filter by',
-      ),
+      link(`${own}/queryables`, 'http://www.opengis.net/def/rel/ogc/1.0/queryables', SCHEMA_TYPE, 'Columns to filter by'),
       link(`${own}/tiles/WebMercatorQuad`, 'describedby', JSON_TYPE, 'The vector tiles as TileJSON'),
-      { ...link(`${own}/tiles/WebMercatorQuad/{tileMatrix}/{tileRow}/{tileCol}`, 'item', TILE_TYPE, 'Vector tiles'), templated: true }, // prettier-ignore
+      { ...link(`${own}/tiles/WebMercatorQuad/{tileMatrix}/{tileRow}/{tileCol}`, 'item', TILE_TYPE, 'Vector tiles'), templated: true },
     ],
   };
 }
@@ -128,7 +140,10 @@ export function queryables(base: string, feed: PublishedFeed) {
     properties: {
       geometry: { title: 'Shape', format: 'geometry-any', 'x-ogc-role': 'primary-geometry' },
       ...Object.fromEntries(
-        feed.columns.map(({ name, type, title, description }) => [name, { ...SCHEMAS[type], title: title ?? name, ...(description ? { description } : {}) }]), // prettier-ignore
+        feed.columns.map(({ name, type, title, description }) => [
+          name,
+          { ...SCHEMAS[type], title: title ?? name, ...(description ? { description } : {}) },
+        ]),
       ),
     },
     additionalProperties: false,
@@ -143,18 +158,25 @@ export function openApi(base: string, feed: PublishedFeed) {
   });
   const f = { name: 'f', in: 'query', required: false, schema: { type: 'string', enum: ['json', 'html'] } };
   const own = `/collections/${feed.collection}`;
-  const parameter = (name: string, description: string, schema: object, more: object = {}) => ({ name, in: 'query', required: false, description, schema, ...more }); // prettier-ignore
+  const parameter = (name: string, description: string, schema: object, more: object = {}) => ({
+    name,
+    in: 'query',
+    required: false,
+    description,
+    schema,
+    ...more,
+  });
   const list = { style: 'form', explode: false };
   const systems = feed.systems.map(({ uri }) => uri);
   const items = [
     parameter('limit', 'Features in a page', { type: 'integer', minimum: 1, maximum: MOST_ITEMS, default: 100 }, list),
     parameter('offset', 'Features before the page', { type: 'integer', minimum: 0, default: 0 }),
-    parameter('bbox', 'Features that meet a box', { type: 'array', minItems: 4, maxItems: 6, items: { type: 'number' } }, list), // prettier-ignore
+    parameter('bbox', 'Features that meet a box', { type: 'array', minItems: 4, maxItems: 6, items: { type: 'number' } }, list),
     parameter('bbox-crs', 'System of the box', { type: 'string', format: 'uri', enum: systems }),
     parameter('datetime', 'Features of a time', { type: 'string' }, list),
     parameter('crs', 'System of the answer', { type: 'string', format: 'uri', enum: systems }),
     parameter('filter', 'A CQL2 filter', { type: 'string' }),
-    parameter('filter-lang', 'Encoding of the filter', { type: 'string', enum: ['cql2-text', 'cql2-json'], default: 'cql2-text' }), // prettier-ignore
+    parameter('filter-lang', 'Encoding of the filter', { type: 'string', enum: ['cql2-text', 'cql2-json'], default: 'cql2-text' }),
     parameter('filter-crs', 'System of the geometries in the filter', { type: 'string', format: 'uri', enum: systems }),
     ...feed.columns
       .filter(({ name }) => !KNOWN.includes(name))
@@ -162,7 +184,9 @@ export function openApi(base: string, feed: PublishedFeed) {
     f,
   ];
   const crs = parameter('crs', 'System of the answer', { type: 'string', format: 'uri', enum: systems });
-  const get = (operationId: string, summary: string, parameters: object[], responses: object) => ({ get: { operationId, summary, parameters, responses } }); // prettier-ignore
+  const get = (operationId: string, summary: string, parameters: object[], responses: object) => ({
+    get: { operationId, summary, parameters, responses },
+  });
   const path = (name: string) => ({ name, in: 'path', required: true, schema: { type: 'integer', minimum: 0 } });
   return {
     openapi: '3.0.3',
@@ -176,9 +200,19 @@ export function openApi(base: string, feed: PublishedFeed) {
       [own]: get('collection', feed.title, [f], json('The collection')),
       [`${own}/queryables`]: get('queryables', 'Columns to filter by', [f], json('JSON Schema', SCHEMA_TYPE)),
       [`${own}/items`]: get('items', 'Features', items, json('Features', GEOJSON_TYPE)),
-      [`${own}/items/{featureId}`]: get('item', 'One feature', [{ ...path('featureId'), schema: { type: 'string' } }, crs, f], json('A feature', GEOJSON_TYPE)), // prettier-ignore
+      [`${own}/items/{featureId}`]: get(
+        'item',
+        'One feature',
+        [{ ...path('featureId'), schema: { type: 'string' } }, crs, f],
+        json('A feature', GEOJSON_TYPE),
+      ),
       [`${own}/tiles/WebMercatorQuad`]: get('tiles', 'The vector tiles as TileJSON 3.0.0', [], json('TileJSON')),
-      [`${own}/tiles/WebMercatorQuad/{tileMatrix}/{tileRow}/{tileCol}`]: get('tile', 'A vector tile', ['tileMatrix', 'tileRow', 'tileCol'].map(path), { '200': { description: 'Mapbox Vector Tile 2.1', content: { [TILE_TYPE]: { schema: { type: 'string', format: 'binary' } } } } }), // prettier-ignore
+      [`${own}/tiles/WebMercatorQuad/{tileMatrix}/{tileRow}/{tileCol}`]: get(
+        'tile',
+        'A vector tile',
+        ['tileMatrix', 'tileRow', 'tileCol'].map(path),
+        { '200': { description: 'Mapbox Vector Tile 2.1', content: { [TILE_TYPE]: { schema: { type: 'string', format: 'binary' } } } } },
+      ),
     },
   };
 }

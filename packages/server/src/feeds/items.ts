@@ -46,7 +46,7 @@ export function keptBits(sifter: Sifter, tree: Group): { rows: string; kept: num
   return { rows: Buffer.from(mask.buffer, mask.byteOffset, mask.byteLength).toString('base64'), kept: count(mask) };
 }
 
-const columnsOf = (sifter: Sifter, names: string[]): Column[] => names.flatMap((name) => columnNamed(sifter.table, name) ?? []); // prettier-ignore
+const columnsOf = (sifter: Sifter, names: string[]): Column[] => names.flatMap((name) => columnNamed(sifter.table, name) ?? []);
 
 /** A page of the features of a feed that a filter keeps. Throws a FilterError for one that does not fit the columns. */
 export function feedItems(
@@ -65,19 +65,13 @@ export function feedItems(
 }
 
 /** One feature, null when the feed has none of that number. */
-export function feedItem(
-  sifter: Sifter,
-  task: Published & { row: number; system: FeedCrs },
-): { feature: string | null } {
+export function feedItem(sifter: Sifter, task: Published & { row: number; system: FeedCrs }): { feature: string | null } {
   const isThere = task.row >= 0 && task.row < sifter.table.rows && has(published(sifter, task), task.row);
   return { feature: isThere ? featureText(sifter, task.row, columnsOf(sifter, task.columns), task.system) : null };
 }
 
-export function feedTile(
-  sifter: Sifter,
-  task: Published & { z: number; x: number; y: number; name: string },
-): Uint8Array<ArrayBuffer> {
-  return vectorTile(sifter.table, published(sifter, task), columnsOf(sifter, task.columns), task.name, task.z, task.x, task.y); // prettier-ignore
+export function feedTile(sifter: Sifter, task: Published & { z: number; x: number; y: number; name: string }): Uint8Array<ArrayBuffer> {
+  return vectorTile(sifter.table, published(sifter, task), columnsOf(sifter, task.columns), task.name, task.z, task.x, task.y);
 }
 
 /** A feature with its number in the source, from 1, as its identifier, axes in the order of the system's definition. */

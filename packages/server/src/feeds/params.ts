@@ -41,7 +41,10 @@ export const FEED_CRS84: FeedCrs = { uri: CRS84_URI, crs: CRS84, northFirst: fal
 /** The systems that a feed gives coordinates in: longitude and latitude, WGS 84, web maps, and that of the source. */
 export function feedSystems(source: Crs): FeedCrs[] {
   const codes = ['4326', '3857', ...(/^EPSG:(\d+)$/.exec(source.name)?.slice(1) ?? [])];
-  return [FEED_CRS84, ...[...new Set(codes)].map((code) => ({ uri: `${EPSG_URI}${code}`, crs: crsNamed(`EPSG:${code}`), northFirst: northFirst(code) }))]; // prettier-ignore
+  return [
+    FEED_CRS84,
+    ...[...new Set(codes)].map((code) => ({ uri: `${EPSG_URI}${code}`, crs: crsNamed(`EPSG:${code}`), northFirst: northFirst(code) })),
+  ];
 }
 
 export function storageUri(source: Crs): string {
@@ -63,28 +66,13 @@ export const MOST_ITEMS = 10_000;
 const USUAL_ITEMS = 100;
 
 /** Parameters of the items of OGC 17-069r4 (Part 1), 18-058r1 (Part 2) and 19-079r2 (Part 3). */
-export const KNOWN = [
-  'limit',
-  'offset',
-  'bbox',
-  'bbox-crs',
-  'datetime',
-  'crs',
-  'filter',
-  'filter-lang',
-  'filter-crs',
-  'f',
-];
+export const KNOWN = ['limit', 'offset', 'bbox', 'bbox-crs', 'datetime', 'crs', 'filter', 'filter-lang', 'filter-crs', 'f'];
 
 /**
  * Reads the parameters of a request for items. Throws BadRequest for one that is unknown or has an invalid value (requirements
  * query-param-unknown and query-param-invalid of Part 1).
  */
-export function itemsQuery(
-  query: URLSearchParams,
-  columns: readonly ColumnSchema[],
-  systems: readonly FeedCrs[],
-): ItemsQuery {
+export function itemsQuery(query: URLSearchParams, columns: readonly ColumnSchema[], systems: readonly FeedCrs[]): ItemsQuery {
   // A column that is called as a parameter is asked for in the filter.
   const byName = columns.filter(({ name }) => !KNOWN.includes(name));
   const names = byName.map(({ name }) => name);
@@ -101,7 +89,7 @@ export function itemsQuery(
     const condition = timeCondition(datetime, columns);
     if (condition !== null) conditions.push(condition);
   }
-  for (const column of byName) for (const value of query.getAll(column.name)) conditions.push(valueCondition(column, value)); // prettier-ignore
+  for (const column of byName) for (const value of query.getAll(column.name)) conditions.push(valueCondition(column, value));
   const filter = filterOf(query, systems);
   if (filter !== null) conditions.push(filter);
   return {
@@ -122,7 +110,7 @@ export function formatOf(query: URLSearchParams): 'json' | 'html' | null {
 function wholeOf(query: URLSearchParams, name: string, least: number, usual: number): number {
   const text = query.get(name);
   if (text === null) return usual;
-  if (!/^\d{1,9}$/.test(text) || Number(text) < least) throw new BadRequest(`${name} is a whole number from ${least} on, not ${text}`); // prettier-ignore
+  if (!/^\d{1,9}$/.test(text) || Number(text) < least) throw new BadRequest(`${name} is a whole number from ${least} on, not ${text}`);
   return Number(text);
 }
 
@@ -148,7 +136,8 @@ function boxCondition(text: string, system: FeedCrs): Expr {
   if (geographic && (Math.abs(y1) > 90 || Math.abs(y2) > 90 || Math.abs(x1) > 180 || Math.abs(x2) > 180))
     throw new BadRequest('bbox goes beyond 180 degrees of longitude or 90 of latitude');
   if (x1 > x2 && !geographic) throw new BadRequest('bbox has its left edge right of its right one');
-  const meets = (west: number, east: number) => call('s_intersects', property(GEOMETRY_NAME), located({ bbox: [west, y1, east, y2] }, { ...system, northFirst: false })); // prettier-ignore
+  const meets = (west: number, east: number) =>
+    call('s_intersects', property(GEOMETRY_NAME), located({ bbox: [west, y1, east, y2] }, { ...system, northFirst: false }));
   return x1 > x2 ? call('or', meets(x1, 180), meets(-180, x2)) : meets(x1, x2);
 }
 
@@ -160,10 +149,10 @@ export function timeColumn(columns: readonly ColumnSchema[]): ColumnSchema | nul
 function timeCondition(text: string, columns: readonly ColumnSchema[]): Expr | null {
   const parts = text.split('/');
   const open = (part: string) => part === '..' || part === '';
-  if (parts.length > 2 || parts.some((part) => !open(part) && !isTemporalText(part)) || (parts.length === 1 && open(parts[0]))) // prettier-ignore
-    throw new BadRequest(`datetime is an instant (2024-05-31 or 2024-05-31T12:00:00Z) or an interval (2024-05-01/..), not ${text}`); // prettier-ignore
+  if (parts.length > 2 || parts.some((part) => !open(part) && !isTemporalText(part)) || (parts.length === 1 && open(parts[0])))
+    throw new BadRequest(`datetime is an instant (2024-05-31 or 2024-05-31T12:00:00Z) or an interval (2024-05-01/..), not ${text}`);
   const [from, to = from] = parts;
-  if (!open(from) && !open(to) && from.slice(0, 10) > to.slice(0, 10)) throw new BadRequest('datetime ends before it begins'); // prettier-ignore
+  if (!open(from) && !open(to) && from.slice(0, 10) > to.slice(0, 10)) throw new BadRequest('datetime ends before it begins');
   const column = timeColumn(columns);
   if (!column || (open(from) && open(to))) return null;
   // A feature without a time is not selected out; whole days of a date-time column are taken from their beginning to their end.
@@ -172,7 +161,10 @@ function timeCondition(text: string, columns: readonly ColumnSchema[]): Expr | n
     if (column.type === 'date') return { date: part.slice(0, 10) };
     return { timestamp: part.length > 10 ? part : `${part}T${end ? '23:59:59.999' : '00:00:00'}Z` };
   };
-  const bounds = [...(open(from) ? [] : [call('>=', subject, literal(from, false))]), ...(open(to) ? [] : [call('<=', subject, literal(to, true))])]; // prettier-ignore
+  const bounds = [
+    ...(open(from) ? [] : [call('>=', subject, literal(from, false))]),
+    ...(open(to) ? [] : [call('<=', subject, literal(to, true))]),
+  ];
   return call('or', call('isNull', subject), bounds.length === 1 ? bounds[0] : call('and', ...bounds));
 }
 
@@ -204,14 +196,17 @@ const isTemporalText = (text: string) => parseDate(text)?.precision === 'day' ||
  * system: where the source is in it too, nothing is moved.
  */
 function located(expr: Expr, { crs, northFirst: swapped }: FeedCrs): Expr {
-  const turned = !swapped ? expr : exchanged(expr, (node) => (isGeometry(node) ? turnedGeometry(node) : isBox(node) ? { bbox: turnedBox(node.bbox) } : null)); // prettier-ignore
+  const turned = !swapped
+    ? expr
+    : exchanged(expr, (node) => (isGeometry(node) ? turnedGeometry(node) : isBox(node) ? { bbox: turnedBox(node.bbox) } : null));
   if (crs.definition === null) return turned;
   // A box with its corners exchanged would be another shape once it is one of corners.
   checkBoxes(turned, !isGeographic(crs));
   return inSystem(turned, crs);
 }
 
-const turnedBox = (box: number[]) => (box.length === 6 ? [box[1], box[0], box[2], box[4], box[3], box[5]] : [box[1], box[0], box[3], box[2]]); // prettier-ignore
+const turnedBox = (box: number[]) =>
+  box.length === 6 ? [box[1], box[0], box[2], box[4], box[3], box[5]] : [box[1], box[0], box[3], box[2]];
 
 /** The same geometry with its first two coordinates exchanged. */
 export function turnedGeometry(geometry: Geometry): Geometry {
@@ -221,7 +216,7 @@ export function turnedGeometry(geometry: Geometry): Geometry {
 function filterOf(query: URLSearchParams, systems: readonly FeedCrs[]): Expr | null {
   const text = query.get('filter');
   const language = query.get('filter-lang') ?? 'cql2-text';
-  if (language !== 'cql2-text' && language !== 'cql2-json') throw new BadRequest(`filter-lang is cql2-text or cql2-json, not ${language}`); // prettier-ignore
+  if (language !== 'cql2-text' && language !== 'cql2-json') throw new BadRequest(`filter-lang is cql2-text or cql2-json, not ${language}`);
   const system = systemOf(query, 'filter-crs', systems);
   if (text === null) return null;
   try {

@@ -1,12 +1,4 @@
-import {
-  activeConditions,
-  formatDay,
-  propertiesIn,
-  sentenceOf,
-  type ColumnSchema,
-  type Group,
-  type Wording,
-} from '@clean-sieve/core';
+import { activeConditions, formatDay, propertiesIn, sentenceOf, type ColumnSchema, type Group, type Wording } from '@clean-sieve/core';
 import { CodeList, Feed, type FrozenFeed, type SieveRow, type SourceRow } from '../store/entities.ts';
 import type { SiftService } from '../sifting/sift_service.ts';
 import type { Entities } from '../store/store.ts';
@@ -32,8 +24,7 @@ export interface PublishedFeed {
 }
 
 /** Columns as filters know them. */
-export const schemasOf = (columns: PublishedFeed['columns']): ColumnSchema[] =>
-  columns.map(({ name, type }) => ({ name, type }));
+export const schemasOf = (columns: PublishedFeed['columns']): ColumnSchema[] => columns.map(({ name, type }) => ({ name, type }));
 
 /** Why a feed cannot be given, with the HTTP status that says so. */
 export class NoFeed extends Error {
@@ -58,14 +49,19 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
   const sentence = told.isWhole ? (frozen?.sentence ?? told.sentence) : told.sentence;
   // One that had no name was frozen by its sentence.
   const title = (told.isWhole ? frozen?.name : undefined) ?? sieve.name ?? sentence;
-  const state = frozen ? `Frozen on ${feed.madeAt.slice(0, 10)}: it does not follow later changes.` : `Live: it follows its sieve and its source; relative dates count from ${formatDay(asOf)}.`; // prettier-ignore
+  const state = frozen
+    ? `Frozen on ${feed.madeAt.slice(0, 10)}: it does not follow later changes.`
+    : `Live: it follows its sieve and its source; relative dates count from ${formatDay(asOf)}.`;
   return {
     id,
     collection: feed.collection,
     title,
     description: `${sentence}. ${state}`,
     source,
-    columns: source.columns.getItems().filter(({ hidden }) => !hidden).sort((a, b) => a.ordinal - b.ordinal), // prettier-ignore
+    columns: source.columns
+      .getItems()
+      .filter(({ hidden }) => !hidden)
+      .sort((a, b) => a.ordinal - b.ordinal),
     systems: feedSystems(source.crs),
     asOf,
     tree: sieve.tree,
@@ -88,7 +84,9 @@ function toldOf(source: SourceRow, tree: Group, wording: Wording): { sentence: s
   const hidden = new Set(source.columns.getItems().flatMap(({ name, hidden: isHidden }) => (isHidden ? [name] : [])));
   const isWhole = !activeConditions(tree).some(({ expr }) => propertiesIn(expr).some((name) => hidden.has(name)));
   const sentence = isWhole
-    ? sentenceOf(source.name, tree, wording).map(({ text }) => text).join('')
-    : `${source.name}, by conditions of which some are not told`; // prettier-ignore
+    ? sentenceOf(source.name, tree, wording)
+        .map(({ text }) => text)
+        .join('')
+    : `${source.name}, by conditions of which some are not told`;
   return { sentence, isWhole };
 }

@@ -60,14 +60,29 @@ z = zipfile.ZipFile(sys.argv[1])
 print(json.dumps({'bad': z.testzip(), 'files': {i.filename: [z.read(i).decode(), list(i.date_time)] for i in z.infolist()}}))
 `;
   await fc.assert(
-    fc.asyncProperty(fc.uniqueArray(fc.tuple(name, fc.array(fc.string({ unit: 'grapheme', maxLength: 400 }), { maxLength: 5 })), { minLength: 1, maxLength: 5, selector: ([one]) => one }), async (files) => {
-      await writeWhole(at('some.zip'), zipped(files.map(([one, pieces]) => ({ name: one, pieces })), new Date(2024, 4, 31, 10, 30)));
-      const { bad, files: found } = JSON.parse(execFileSync('/usr/bin/python3', ['-c', script, at('some.zip')], { encoding: 'utf8' })) as { bad: string | null; files: Record<string, [string, number[]]> };
-      expect(bad).toBeNull();
-      expect(found).toEqual(Object.fromEntries(files.map(([one, pieces]) => [one, [pieces.join(''), [2024, 5, 31, 10, 30, 0]]])));
-    }),
+    fc.asyncProperty(
+      fc.uniqueArray(fc.tuple(name, fc.array(fc.string({ unit: 'grapheme', maxLength: 400 }), { maxLength: 5 })), {
+        minLength: 1,
+        maxLength: 5,
+        selector: ([one]) => one,
+      }),
+      async (files) => {
+        await writeWhole(
+          at('some.zip'),
+          zipped(
+            files.map(([one, pieces]) => ({ name: one, pieces })),
+            new Date(2024, 4, 31, 10, 30),
+          ),
+        );
+        const { bad, files: found } = JSON.parse(
+          execFileSync('/usr/bin/python3', ['-c', script, at('some.zip')], { encoding: 'utf8' }),
+        ) as { bad: string | null; files: Record<string, [string, number[]]> };
+        expect(bad).toBeNull();
+        expect(found).toEqual(Object.fromEntries(files.map(([one, pieces]) => [one, [pieces.join(''), [2024, 5, 31, 10, 30, 0]]])));
+      },
+    ),
     { numRuns: 10 },
-  ); // prettier-ignore
+  );
   rmSync(at('some.zip'));
 });
 
@@ -84,13 +99,19 @@ test('an archive that is given up closes what it was made of', async () => {
   const stop = () => {
     throw new Error('stop');
   };
-  await expect(writeWhole(at('endless.zip'), zipped([{ name: 'endless', pieces: endless }], new Date()), stop)).rejects.toThrow('stop'); // prettier-ignore
+  await expect(writeWhole(at('endless.zip'), zipped([{ name: 'endless', pieces: endless }], new Date()), stop)).rejects.toThrow('stop');
   await new Promise((done) => setTimeout(done, 50));
   expect(closed).toBe(true);
 });
 
 test('a piece that fails in an archive is the archive’s failure', async () => {
-  const pieces = zipped([{ name: 'good', pieces: ['x'] }, { name: 'bad', pieces: failing('ENOSPC') }], new Date()); // prettier-ignore
+  const pieces = zipped(
+    [
+      { name: 'good', pieces: ['x'] },
+      { name: 'bad', pieces: failing('ENOSPC') },
+    ],
+    new Date(),
+  );
   await expect(writeWhole(at('bad.zip'), pieces)).rejects.toThrow('The disk is full');
   expect(readdirSync(folder)).toEqual(['kept']);
 });

@@ -73,7 +73,10 @@ export async function writeDatabase(
         run: (sql) => void database.exec(sql),
         statement(sql) {
           const statement = database.prepare(sql);
-          return (...values) => void statement.run(values.map((value) => (value instanceof Uint8Array ? Buffer.from(value.buffer, value.byteOffset, value.length) : value))); // prettier-ignore
+          return (...values) =>
+            void statement.run(
+              values.map((value) => (value instanceof Uint8Array ? Buffer.from(value.buffer, value.byteOffset, value.length) : value)),
+            );
         },
       };
       for (const rows of fill(made)) progress?.(rows);
@@ -92,7 +95,7 @@ function told(error: unknown): unknown {
   if (code === 'ENOSPC' || /disk is full|SQLITE_FULL/i.test(message))
     return new Error('The disk is full; nothing was written. Make room, or leave columns out, and try again.');
   if (code === 'EFBIG')
-    return new Error('The file would be larger than this disk takes; nothing was written. Leave columns out, or write several files.'); // prettier-ignore
+    return new Error('The file would be larger than this disk takes; nothing was written. Leave columns out, or write several files.');
   // SQLite tells no more than that.
   if (/disk i\/o error/i.test(message))
     return new Error('The disk took no more or failed; nothing was written. Make room, or choose another folder.');

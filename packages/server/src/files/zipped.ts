@@ -6,10 +6,7 @@ import { ZipFile } from 'yazl';
  * A zip archive of several files, made as their pieces come; the packing runs beside the making of the pieces.
  * @param made date that the files bear
  */
-export async function* zipped(
-  files: readonly { name: string; pieces: Pieces }[],
-  made: Date,
-): AsyncGenerator<Uint8Array> {
+export async function* zipped(files: readonly { name: string; pieces: Pieces }[], made: Date): AsyncGenerator<Uint8Array> {
   const zip = new ZipFile();
   const streams: Readable[] = [];
   for (const { name, pieces } of files)
@@ -38,7 +35,7 @@ async function* batched(pieces: Pieces): AsyncGenerator<Buffer> {
   let batch: Buffer[] = [];
   let size = 0;
   for await (const piece of pieces) {
-    const bytes = typeof piece === 'string' ? Buffer.from(piece) : Buffer.from(piece.buffer, piece.byteOffset, piece.length); // prettier-ignore
+    const bytes = typeof piece === 'string' ? Buffer.from(piece) : Buffer.from(piece.buffer, piece.byteOffset, piece.length);
     batch.push(bytes);
     size += bytes.length;
     if (size < BATCH) continue;

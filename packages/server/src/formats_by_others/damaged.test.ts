@@ -2,7 +2,16 @@ import fc from 'fast-check';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { chosenLayer, layersIn, readLayer, ReadError, TableBuilder, WRITTEN_FORMATS, writtenFormatNamed, type WrittenLayer } from '@clean-sieve/core'; // prettier-ignore
+import {
+  chosenLayer,
+  layersIn,
+  readLayer,
+  ReadError,
+  TableBuilder,
+  WRITTEN_FORMATS,
+  writtenFormatNamed,
+  type WrittenLayer,
+} from '@clean-sieve/core';
 import { wktOf } from '../crs/epsg.ts';
 import { writeLayers } from '../extracts/write_layers.ts';
 import { fileInput, host } from '../files/file_input.ts';
@@ -18,11 +27,39 @@ beforeAll(async () => {
   const builder = new TableBuilder();
   for (let n = 0; n < ROWS; n++) {
     const x = n / 10;
-    const shape = { type: 'Polygon' as const, coordinates: [[[x, 0], [x + 1, 0], [x + 1, 1], [x, 0]]] }; // prettier-ignore
-    builder.addFeature(n % 7 === 0 ? null : shape, { n, half: n / 2, name: n % 5 === 0 ? null : `é “${n}”`, seen: '2024-05-31', lit: n % 2 === 0 }); // prettier-ignore
+    const shape = {
+      type: 'Polygon' as const,
+      coordinates: [
+        [
+          [x, 0],
+          [x + 1, 0],
+          [x + 1, 1],
+          [x, 0],
+        ],
+      ],
+    };
+    builder.addFeature(n % 7 === 0 ? null : shape, {
+      n,
+      half: n / 2,
+      name: n % 5 === 0 ? null : `é “${n}”`,
+      seen: '2024-05-31',
+      lit: n % 2 === 0,
+    });
   }
   const table = builder.finish();
-  const layer: WrittenLayer = { name: 'set', description: null, table, rows: Uint32Array.from({ length: ROWS }, (_, i) => i), shapes: true, about: new Map(), colour: '#2c5b4b', wkt: wktOf(table.crs), coordinates: 'wkt', guarded: false, made: new Date(0) }; // prettier-ignore
+  const layer: WrittenLayer = {
+    name: 'set',
+    description: null,
+    table,
+    rows: Uint32Array.from({ length: ROWS }, (_, i) => i),
+    shapes: true,
+    about: new Map(),
+    colour: '#2c5b4b',
+    wkt: wktOf(table.crs),
+    coordinates: 'wkt',
+    guarded: false,
+    made: new Date(0),
+  };
   for (const { name, writing } of WRITTEN_FORMATS) {
     const path = join(folder, `whole${writing.extension}`);
     await writeLayers(path, writtenFormatNamed(name), [layer]);
@@ -33,7 +70,7 @@ beforeAll(async () => {
 /** Cut off somewhere, or with bytes changed; places are shares of the file's length. */
 const damage = fc.record({
   cut: fc.option(fc.double({ min: 0, max: 0.999, noNaN: true }), { freq: 2 }),
-  changes: fc.array(fc.tuple(fc.double({ min: 0, max: 0.999, noNaN: true }), fc.integer({ min: 0, max: 255 })), { maxLength: 4 }), // prettier-ignore
+  changes: fc.array(fc.tuple(fc.double({ min: 0, max: 0.999, noNaN: true }), fc.integer({ min: 0, max: 255 })), { maxLength: 4 }),
 });
 
 test.each(WRITTEN_FORMATS.map(({ name, writing }) => [name, writing.extension]))(
@@ -50,7 +87,7 @@ test.each(WRITTEN_FORMATS.map(({ name, writing }) => [name, writing.extension]))
           const layers = await layersIn(await fileInput(path), host);
           const { table } = await readLayer(chosenLayer(layers, undefined, 'damaged'), {}, host);
           expect(table.rows).toBeGreaterThanOrEqual(0);
-          for (const column of table.columns) expect(column.chunks.reduce((sum, { rows }) => sum + rows, 0)).toBe(table.rows); // prettier-ignore
+          for (const column of table.columns) expect(column.chunks.reduce((sum, { rows }) => sum + rows, 0)).toBe(table.rows);
         } catch (error) {
           expect(error).toBeInstanceOf(ReadError);
           expect((error as ReadError).line).not.toMatch(/undefined|NaN|\[object/);

@@ -31,7 +31,22 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const at = (name: string) => join(folder, name);
 const ogr = (...args: string[]) => execFileSync('ogr2ogr', args, { stdio: ['ignore', 'pipe', 'pipe'] });
 
-const hole = [[[0, 0], [4, 0], [4, 4], [0, 4], [0, 0]], [[1, 1], [1, 2], [2, 2], [2, 1], [1, 1]]]; // prettier-ignore
+const hole = [
+  [
+    [0, 0],
+    [4, 0],
+    [4, 4],
+    [0, 4],
+    [0, 0],
+  ],
+  [
+    [1, 1],
+    [1, 2],
+    [2, 2],
+    [2, 1],
+    [1, 1],
+  ],
+];
 const SHAPES: Record<'points' | 'lines' | 'polygons', Geometry[]> = {
   points: [
     { type: 'Point', coordinates: [8.5, 47.4] },
@@ -39,14 +54,69 @@ const SHAPES: Record<'points' | 'lines' | 'polygons', Geometry[]> = {
     { type: 'Point', coordinates: [179.5, -16.75] },
   ],
   lines: [
-    { type: 'LineString', coordinates: [[0, 0], [1, 1], [2, 0.5]] }, // prettier-ignore
-    { type: 'MultiLineString', coordinates: [[[0, 0], [1, 1]], [[3, 3], [4, 4]]] }, // prettier-ignore
-    { type: 'LineString', coordinates: [[5, 5], [6, 6]] }, // prettier-ignore
+    {
+      type: 'LineString',
+      coordinates: [
+        [0, 0],
+        [1, 1],
+        [2, 0.5],
+      ],
+    },
+    {
+      type: 'MultiLineString',
+      coordinates: [
+        [
+          [0, 0],
+          [1, 1],
+        ],
+        [
+          [3, 3],
+          [4, 4],
+        ],
+      ],
+    },
+    {
+      type: 'LineString',
+      coordinates: [
+        [5, 5],
+        [6, 6],
+      ],
+    },
   ],
   polygons: [
     { type: 'Polygon', coordinates: hole },
-    { type: 'MultiPolygon', coordinates: [[[[10, 10], [11, 10], [11, 11], [10, 10]]], [[[20, 20], [21, 20], [21, 21], [20, 20]]]] }, // prettier-ignore
-    { type: 'Polygon', coordinates: [[[30, 30], [31, 30], [31, 31], [30, 30]]] }, // prettier-ignore
+    {
+      type: 'MultiPolygon',
+      coordinates: [
+        [
+          [
+            [10, 10],
+            [11, 10],
+            [11, 11],
+            [10, 10],
+          ],
+        ],
+        [
+          [
+            [20, 20],
+            [21, 20],
+            [21, 21],
+            [20, 20],
+          ],
+        ],
+      ],
+    },
+    {
+      type: 'Polygon',
+      coordinates: [
+        [
+          [30, 30],
+          [31, 30],
+          [31, 31],
+          [30, 30],
+        ],
+      ],
+    },
   ],
 };
 const ROWS = [
@@ -58,8 +128,7 @@ const collection = (kind: keyof typeof SHAPES): FeatureCollection => ({
   type: 'FeatureCollection',
   features: SHAPES[kind].map((geometry, i) => ({ type: 'Feature', geometry, properties: ROWS[i] })),
 });
-for (const kind of Object.keys(SHAPES) as (keyof typeof SHAPES)[])
-  writeFileSync(at(`${kind}.geojson`), JSON.stringify(collection(kind)));
+for (const kind of Object.keys(SHAPES) as (keyof typeof SHAPES)[]) writeFileSync(at(`${kind}.geojson`), JSON.stringify(collection(kind)));
 
 async function read(file: string, layer?: string, options: ReadOptions = {}): Promise<LayerRead> {
   const layers = await layersIn(await fileInput(at(file)), host);
@@ -69,8 +138,7 @@ async function read(file: string, layer?: string, options: ReadOptions = {}): Pr
 /** Rings begin anywhere and run either way, as formats ask; parts come in any type that holds them. */
 function plain(geometry: Geometry | null): unknown {
   if (!geometry || geometry.type === 'GeometryCollection') return geometry;
-  const round = (value: unknown): unknown =>
-    typeof value === 'number' ? Number(value.toFixed(6)) : (value as unknown[]).map(round);
+  const round = (value: unknown): unknown => (typeof value === 'number' ? Number(value.toFixed(6)) : (value as unknown[]).map(round));
   const coordinates = round(geometry.coordinates) as never;
   const ring = (positions: number[][]) => [...positions.slice(1).map(String)].sort().join(' ');
   switch (geometry.type) {
@@ -93,8 +161,7 @@ const rowsOf = ({ table }: LayerRead) =>
       }),
     ),
   );
-const geometriesOf = ({ table }: LayerRead) =>
-  Array.from({ length: table.rows }, (_, row) => plain(geometryAt(table, row)));
+const geometriesOf = ({ table }: LayerRead) => Array.from({ length: table.rows }, (_, row) => plain(geometryAt(table, row)));
 
 describe.each(Object.keys(SHAPES) as (keyof typeof SHAPES)[])('%s', (kind) => {
   const expected = SHAPES[kind].map(plain);
@@ -103,15 +170,13 @@ describe.each(Object.keys(SHAPES) as (keyof typeof SHAPES)[])('%s', (kind) => {
   test.each(['gpkg', 'fgb', 'geojsonl', 'shp'])('%s written by GDAL', async (ending) => {
     const nlt = ending === 'fgb' && kind !== 'points' ? ['-nlt', 'PROMOTE_TO_MULTI'] : [];
     const file = `${kind}.${ending}`;
-    ogr(at(file), source, ...nlt, '-nln', kind, '-lco', 'ENCODING=UTF-8'); // prettier-ignore
+    ogr(at(file), source, ...nlt, '-nln', kind, '-lco', 'ENCODING=UTF-8');
     const result = await read(file);
-    const order = geometriesOf(result).map((geometry) =>
-      expected.findIndex((e) => JSON.stringify(e) === JSON.stringify(geometry)),
-    );
+    const order = geometriesOf(result).map((geometry) => expected.findIndex((e) => JSON.stringify(e) === JSON.stringify(geometry)));
     // An index may put the features in another order; every one is there once.
     expect([...order].sort()).toEqual([0, 1, 2]);
     // A shapefile has no true or false from this writer: they are 1 and 0.
-    const wanted = order.map((i) => (ending === 'shp' ? { ...ROWS[i], lit: ROWS[i].lit === null ? null : Number(ROWS[i].lit) } : ROWS[i])); // prettier-ignore
+    const wanted = order.map((i) => (ending === 'shp' ? { ...ROWS[i], lit: ROWS[i].lit === null ? null : Number(ROWS[i].lit) } : ROWS[i]));
     expect(rowsOf(result)).toEqual(wanted);
   });
 
@@ -127,13 +192,14 @@ describe.each(Object.keys(SHAPES) as (keyof typeof SHAPES)[])('%s', (kind) => {
     const result = await read(`${kind}.kml`);
     // This writer gives every position the altitude 0.
     const flat = (value: unknown): unknown =>
-      Array.isArray(value)
-        ? value.map(flat)
-        : typeof value === 'string'
-          ? value.replaceAll(/(-?\d+),(-?\d+),0/g, '$1,$2')
-          : value;
+      Array.isArray(value) ? value.map(flat) : typeof value === 'string' ? value.replaceAll(/(-?\d+),(-?\d+),0/g, '$1,$2') : value;
     const flattened = geometriesOf(result).map((geometry) =>
-      kind === 'points' ? (geometry as number[]).slice(0, 2) : kind === 'lines' ? (geometry as number[][][]).map((line) => line.map((p) => p.slice(0, 2))) : flat(geometry)); // prettier-ignore
+      kind === 'points'
+        ? (geometry as number[]).slice(0, 2)
+        : kind === 'lines'
+          ? (geometry as number[][][]).map((line) => line.map((p) => p.slice(0, 2)))
+          : flat(geometry),
+    );
     expect(flattened).toEqual(expected);
     expect(rowsOf(result).map(({ name }) => name)).toEqual(ROWS.map(({ name }) => name));
   });
@@ -151,8 +217,10 @@ describe.each(Object.keys(SHAPES) as (keyof typeof SHAPES)[])('%s', (kind) => {
     ogr('-f', 'CSV', at(`${kind}-wkb.csv`), source, '-lco', 'GEOMETRY=AS_WKT');
     const hex = execFileSync('/usr/bin/python3', ['-c', WKB_OF, source], { encoding: 'utf8' }).trim().split('\n');
     const database = await (await DuckDBInstance.create(':memory:')).connect();
-    const values = ROWS.map(({ code, name, size, whole, seen, lit }, i) =>
-      `(from_hex('${hex[i]}'), '${code}', ${name === null ? 'null' : `'${name.replaceAll("'", "''")}'`}, ${size}::double, ${whole}::bigint, ${seen === null ? 'null' : `date '${seen}'`}, ${lit}::boolean)`); // prettier-ignore
+    const values = ROWS.map(
+      ({ code, name, size, whole, seen, lit }, i) =>
+        `(from_hex('${hex[i]}'), '${code}', ${name === null ? 'null' : `'${name.replaceAll("'", "''")}'`}, ${size}::double, ${whole}::bigint, ${seen === null ? 'null' : `date '${seen}'`}, ${lit}::boolean)`,
+    );
     const geo = JSON.stringify({
       version: '1.1.0',
       primary_column: 'shape',
@@ -187,10 +255,7 @@ describe('coordinate systems', () => {
   ])('%s in %s is known by its code, and comes back to where it was', async (ending, code) => {
     const near = { 'EPSG:27700': [-1.5, 52.5], 'EPSG:3035': [10, 50], 'EPSG:2193': [174, -41] }[code] ?? [-12.1, 46.6];
     const [from, to] = [`near-${code.slice(5)}.geojson`, `${ending}-${code.slice(5)}.${ending}`];
-    writeFileSync(
-      at(from),
-      JSON.stringify({ type: 'Feature', geometry: { type: 'Point', coordinates: near }, properties: { a: 1 } }),
-    );
+    writeFileSync(at(from), JSON.stringify({ type: 'Feature', geometry: { type: 'Point', coordinates: near }, properties: { a: 1 } }));
     ogr(at(to), at(from), '-t_srs', code);
     const { table } = await read(to);
     expect(table.crs.name).toBe(code);
@@ -228,7 +293,22 @@ test('a GeoPackage with several layers and a table without geometry', async () =
 });
 
 test('Z comes through every format that has it', async () => {
-  const z: FeatureCollection = { type: 'FeatureCollection', features: [{ type: 'Feature', properties: { a: 1 }, geometry: { type: 'LineString', coordinates: [[1, 2, 30.5], [3, 4, 50]] } }] }; // prettier-ignore
+  const z: FeatureCollection = {
+    type: 'FeatureCollection',
+    features: [
+      {
+        type: 'Feature',
+        properties: { a: 1 },
+        geometry: {
+          type: 'LineString',
+          coordinates: [
+            [1, 2, 30.5],
+            [3, 4, 50],
+          ],
+        },
+      },
+    ],
+  };
   writeFileSync(at('z.geojson'), JSON.stringify(z));
   for (const ending of ['gpkg', 'shp', 'fgb', 'kml']) {
     ogr(...(ending === 'kml' ? ['-f', 'LIBKML'] : []), at(`z.${ending}`), at('z.geojson'));
@@ -240,24 +320,27 @@ test('Z comes through every format that has it', async () => {
 test('M values are left out, and it is said', async () => {
   writeFileSync(at('m.csv'), 'a,wkt\n1,"LINESTRING ZM (1 2 3 4, 5 6 7 8)"\n');
   for (const ending of ['gpkg', 'shp']) {
-    ogr(
-      at(`m.${ending}`),
-      at('m.csv'),
-      '-oo',
-      'GEOM_POSSIBLE_NAMES=wkt',
-      '-nlt',
-      'LINESTRINGZM',
-      '-a_srs',
-      'EPSG:4326',
-    );
+    ogr(at(`m.${ending}`), at('m.csv'), '-oo', 'GEOM_POSSIBLE_NAMES=wkt', '-nlt', 'LINESTRINGZM', '-a_srs', 'EPSG:4326');
     const { table, notes } = await read(`m.${ending}`);
-    expect([ending, geometryAt(table, 0)]).toEqual([ending, { type: 'LineString', coordinates: [[1, 2, 3], [5, 6, 7]] }]); // prettier-ignore
+    expect([ending, geometryAt(table, 0)]).toEqual([
+      ending,
+      {
+        type: 'LineString',
+        coordinates: [
+          [1, 2, 3],
+          [5, 6, 7],
+        ],
+      },
+    ]);
     expect(notes.join(' ')).toContain('M values');
   }
 });
 
 test('GPX written by GDAL', async () => {
-  writeFileSync(at('gpx.geojson'), JSON.stringify({ type: 'Feature', geometry: { type: 'Point', coordinates: [8.5, 47.4] }, properties: { name: 'Spring' } })); // prettier-ignore
+  writeFileSync(
+    at('gpx.geojson'),
+    JSON.stringify({ type: 'Feature', geometry: { type: 'Point', coordinates: [8.5, 47.4] }, properties: { name: 'Spring' } }),
+  );
   ogr('-f', 'GPX', at('w.gpx'), at('gpx.geojson'), '-nln', 'waypoints');
   const { table } = await read('w.gpx');
   expect(geometryAt(table, 0)).toEqual({ type: 'Point', coordinates: [8.5, 47.4] });
@@ -270,11 +353,10 @@ test('GPX written by GDAL', async () => {
 describe('archives', () => {
   const bytes = (name: string) => new Uint8Array(readFileSync(at(name)));
   test('a zip with several shapefiles, a read-me and names that climb out', async () => {
-    for (const kind of ['points', 'lines'] as const) ogr(at(`in-${kind}.shp`), at(`${kind}.geojson`), '-lco', 'ENCODING=ISO-8859-1'); // prettier-ignore
+    for (const kind of ['points', 'lines'] as const) ogr(at(`in-${kind}.shp`), at(`${kind}.geojson`), '-lco', 'ENCODING=ISO-8859-1');
     const parts: Record<string, Uint8Array> = { '../../README.md': bytes('points.geojson') };
     for (const kind of ['points', 'lines'] as const)
-      for (const part of ['shp', 'shx', 'dbf', 'prj', 'cpg'])
-        parts[`data/${kind}.${part.toUpperCase()}`] = bytes(`in-${kind}.${part}`);
+      for (const part of ['shp', 'shx', 'dbf', 'prj', 'cpg']) parts[`data/${kind}.${part.toUpperCase()}`] = bytes(`in-${kind}.${part}`);
     writeFileSync(at('two.zip'), zipSync(parts));
     const layers = await layersIn(await fileInput(at('two.zip')), host);
     expect(layers.map(({ name }) => name)).toEqual(['README', 'points', 'lines']);
@@ -294,8 +376,7 @@ describe('archives', () => {
     const zeros = zipSync({ 'a.csv': [new Uint8Array(1 << 20), { level: 9 }] });
     // The size in the central directory is what counts; claiming 3 GB is enough.
     const view = new DataView(zeros.buffer, zeros.byteOffset);
-    for (let i = 0; i + 4 < zeros.length; i++)
-      if (view.getUint32(i, true) === 0x02014b50) view.setUint32(i + 24, 3_000_000_000, true);
+    for (let i = 0; i + 4 < zeros.length; i++) if (view.getUint32(i, true) === 0x02014b50) view.setUint32(i + 24, 3_000_000_000, true);
     writeFileSync(at('bomb.zip'), zeros);
     await expect(read('bomb.zip')).rejects.toThrow('unfold to more than 2 GB');
   });
@@ -306,13 +387,10 @@ describe('damaged and disguised files say what is wrong', () => {
     copyFileSync(at(from), at(to));
     truncateSync(at(to), bytes);
   };
-  test.each(['points.fgb', 'points.parquet', 'many.gpkg', 'two.zip', 'points.kml', 'points.topojson'])(
-    '%s cut off',
-    async (file) => {
-      cut(file, `cut-${file}`, Math.floor(readFileSync(at(file)).length * 0.6));
-      await expect(read(`cut-${file}`)).rejects.toMatchObject({ name: 'ReadError' });
-    },
-  );
+  test.each(['points.fgb', 'points.parquet', 'many.gpkg', 'two.zip', 'points.kml', 'points.topojson'])('%s cut off', async (file) => {
+    cut(file, `cut-${file}`, Math.floor(readFileSync(at(file)).length * 0.6));
+    await expect(read(`cut-${file}`)).rejects.toMatchObject({ name: 'ReadError' });
+  });
 
   test('a shapefile with a short table, a short shape file, and none', async () => {
     const parts = (name: string, shp: number, dbf: number) => {
@@ -335,10 +413,7 @@ describe('damaged and disguised files say what is wrong', () => {
   });
 
   test('a database that is not a GeoPackage, entities in XML, a wrong ending', async () => {
-    execFileSync('/usr/bin/python3', [
-      '-c',
-      `import sqlite3; sqlite3.connect('${at('plain.gpkg')}').execute('create table t(a)')`,
-    ]);
+    execFileSync('/usr/bin/python3', ['-c', `import sqlite3; sqlite3.connect('${at('plain.gpkg')}').execute('create table t(a)')`]);
     await expect(read('plain.gpkg')).rejects.toThrow('not a GeoPackage');
     writeFileSync(at('bomb.kml'), '<?xml version="1.0"?><!DOCTYPE k [<!ENTITY a "aaaa">]><kml>&a;</kml>');
     await expect(read('bomb.kml')).rejects.toThrow('XML entities');
@@ -388,10 +463,7 @@ test.each([
 test('very wide, very long and oddly named: 2,000 columns, a feature of 10 MB, names of 300 characters', async () => {
   const names = Array.from({ length: 2000 }, (_, i) => `column "${i}" ${'x'.repeat(i === 7 ? 300 : 1)} 🌳`);
   const properties = Object.fromEntries(names.map((name, i) => [name, i]));
-  const ring = Array.from({ length: 300_000 }, (_, i) => [
-    8 + 0.1 * Math.cos(i / 47_746.5),
-    47 + 0.1 * Math.sin(i / 47_746.5),
-  ]);
+  const ring = Array.from({ length: 300_000 }, (_, i) => [8 + 0.1 * Math.cos(i / 47_746.5), 47 + 0.1 * Math.sin(i / 47_746.5)]);
   ring.push(ring[0]);
   const text = JSON.stringify({ type: 'Feature', properties, geometry: { type: 'Polygon', coordinates: [ring] } });
   expect(text.length).toBeGreaterThan(10_000_000);

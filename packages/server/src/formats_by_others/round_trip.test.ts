@@ -3,7 +3,17 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Geometry, Position } from 'geojson';
-import { chosenLayer, geometryAt, layersIn, readLayer, TableBuilder, valueAt, writtenFormatNamed, type FeatureTable, type WrittenLayer } from '@clean-sieve/core'; // prettier-ignore
+import {
+  chosenLayer,
+  geometryAt,
+  layersIn,
+  readLayer,
+  TableBuilder,
+  valueAt,
+  writtenFormatNamed,
+  type FeatureTable,
+  type WrittenLayer,
+} from '@clean-sieve/core';
 import { wktOf } from '../crs/epsg.ts';
 import { writeLayers } from '../extracts/write_layers.ts';
 import { fileInput, host } from '../files/file_input.ts';
@@ -14,37 +24,66 @@ import { fileInput, host } from '../files/file_input.ts';
 const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-round-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const coordinate = (most: number) => fc.oneof(fc.integer({ min: -most, max: most }), fc.double({ min: -most, max: most, noNaN: true })).map((value) => (Object.is(value, -0) ? 0 : value)); // prettier-ignore
+const coordinate = (most: number) =>
+  fc
+    .oneof(fc.integer({ min: -most, max: most }), fc.double({ min: -most, max: most, noNaN: true }))
+    .map((value) => (Object.is(value, -0) ? 0 : value));
 const position: fc.Arbitrary<Position> = fc.tuple(coordinate(180), coordinate(85));
 const line = fc.array(position, { minLength: 2, maxLength: 6 });
 /** Squares with or without a hole; those of one shape lie apart, since files without nesting could not tell whose a hole is. */
 const polygonFrom = (west: number) =>
-  fc.tuple(fc.integer({ min: west, max: west + 40 }), fc.integer({ min: -80, max: 70 }), fc.integer({ min: 2, max: 9 }), fc.boolean()).map(([x, y, size, holed]) => {
-    const shell = [[x, y], [x + size, y], [x + size, y + size], [x, y + size], [x, y]]; // prettier-ignore
-    const hole = [[x + 0.5, y + 0.5], [x + 0.5, y + 0.75], [x + 0.75, y + 0.75], [x + 0.75, y + 0.5], [x + 0.5, y + 0.5]]; // prettier-ignore
-    return holed ? [shell, hole] : [shell];
-  }); // prettier-ignore
+  fc
+    .tuple(fc.integer({ min: west, max: west + 40 }), fc.integer({ min: -80, max: 70 }), fc.integer({ min: 2, max: 9 }), fc.boolean())
+    .map(([x, y, size, holed]) => {
+      const shell = [
+        [x, y],
+        [x + size, y],
+        [x + size, y + size],
+        [x, y + size],
+        [x, y],
+      ];
+      const hole = [
+        [x + 0.5, y + 0.5],
+        [x + 0.5, y + 0.75],
+        [x + 0.75, y + 0.75],
+        [x + 0.75, y + 0.5],
+        [x + 0.5, y + 0.5],
+      ];
+      return holed ? [shell, hole] : [shell];
+    });
 const polygons = fc.tuple(polygonFrom(-170), polygonFrom(-100), polygonFrom(0));
 const several = <T>(one: fc.Arbitrary<T>) => fc.array(one, { minLength: 2, maxLength: 3 });
 type Kind = 'points' | 'lines' | 'polygons';
 const SHAPES: Record<Kind, fc.Arbitrary<Geometry>> = {
   points: position.map((coordinates): Geometry => ({ type: 'Point', coordinates })),
-  lines: fc.oneof(line.map((coordinates): Geometry => ({ type: 'LineString', coordinates })), several(line).map((coordinates): Geometry => ({ type: 'MultiLineString', coordinates }))), // prettier-ignore
-  polygons: fc.oneof(polygonFrom(-170).map((coordinates): Geometry => ({ type: 'Polygon', coordinates })), polygons.map((coordinates): Geometry => ({ type: 'MultiPolygon', coordinates }))), // prettier-ignore
+  lines: fc.oneof(
+    line.map((coordinates): Geometry => ({ type: 'LineString', coordinates })),
+    several(line).map((coordinates): Geometry => ({ type: 'MultiLineString', coordinates })),
+  ),
+  polygons: fc.oneof(
+    polygonFrom(-170).map((coordinates): Geometry => ({ type: 'Polygon', coordinates })),
+    polygons.map((coordinates): Geometry => ({ type: 'MultiPolygon', coordinates })),
+  ),
 };
 
-const text = fc.string({ unit: fc.constantFrom('a', 'Z', '0', ' ', ',', ';', '"', "'", '\n', '\t', '<', '&', '=', '-', 'é', 'ß', '木', '🌳'), maxLength: 12 }); // prettier-ignore
-const day = fc
-  .integer({ min: -20_000, max: 40_000 })
-  .map((days) => new Date(days * 86_400_000).toISOString().slice(0, 10));
-const number = fc.oneof(fc.integer(), fc.double({ noNaN: true, noDefaultInfinity: true }), fc.maxSafeInteger()).map((value) => (Object.is(value, -0) ? 0 : value)); // prettier-ignore
+const text = fc.string({
+  unit: fc.constantFrom('a', 'Z', '0', ' ', ',', ';', '"', "'", '\n', '\t', '<', '&', '=', '-', 'é', 'ß', '木', '🌳'),
+  maxLength: 12,
+});
+const day = fc.integer({ min: -20_000, max: 40_000 }).map((days) => new Date(days * 86_400_000).toISOString().slice(0, 10));
+const number = fc
+  .oneof(fc.integer(), fc.double({ noNaN: true, noDefaultInfinity: true }), fc.maxSafeInteger())
+  .map((value) => (Object.is(value, -0) ? 0 : value));
 const row = fc.record({
   text: fc.option(text, { freq: 5 }),
   number: fc.option(number, { freq: 5 }),
   whole: fc.option(fc.integer({ min: -(2 ** 31), max: 2 ** 31 - 1 }), { freq: 5 }),
   lit: fc.option(fc.boolean(), { freq: 5 }),
   seen: fc.option(day, { freq: 5 }),
-  at: fc.option(fc.integer({ min: -2_000_000_000, max: 4_000_000_000 }).map((s) => new Date(s * 1000).toISOString()), { freq: 5 }), // prettier-ignore
+  at: fc.option(
+    fc.integer({ min: -2_000_000_000, max: 4_000_000_000 }).map((s) => new Date(s * 1000).toISOString()),
+    { freq: 5 },
+  ),
 });
 type Row = typeof row extends fc.Arbitrary<infer T> ? T : never;
 
@@ -69,7 +108,19 @@ async function thereAndBack(format: string, ending: string, table: FeatureTable)
   const path = join(folder, `there.${ending}`);
   rmSync(path, { force: true });
   const rows = Uint32Array.from({ length: table.rows }, (_, i) => i);
-  const layer: WrittenLayer = { name: 'there', description: null, table, rows, shapes: true, about: new Map(), colour: '#2c5b4b', wkt: wktOf(table.crs), coordinates: 'wkt', guarded: false, made: new Date(0) }; // prettier-ignore
+  const layer: WrittenLayer = {
+    name: 'there',
+    description: null,
+    table,
+    rows,
+    shapes: true,
+    about: new Map(),
+    colour: '#2c5b4b',
+    wkt: wktOf(table.crs),
+    coordinates: 'wkt',
+    guarded: false,
+    made: new Date(0),
+  };
   await writeLayers(path, writtenFormatNamed(format), [layer]);
   const input = await fileInput(path);
   return (await readLayer(chosenLayer(await layersIn(input, host), undefined, ''), {}, host)).table;
@@ -104,7 +155,10 @@ const FORMATS: Record<string, Keeps> = {
   // Text is all that there is: nothing tells an empty text from a missing one, and white space round a text goes.
   csv: { ending: 'csv', value: (value, name) => (name === 'text' && value === '' ? null : value) },
   // Names of ten characters hold these; empty texts are missing ones, and spaces at the end go.
-  shapefile: { ending: 'zip', value: (value, name) => (name === 'text' && typeof value === 'string' ? value.replace(/ +$/, '') || null : value) }, // prettier-ignore
+  shapefile: {
+    ending: 'zip',
+    value: (value, name) => (name === 'text' && typeof value === 'string' ? value.replace(/ +$/, '') || null : value),
+  },
 };
 
 const instant = (value: unknown) => (typeof value === 'string' ? new Date(value).toISOString() : value);

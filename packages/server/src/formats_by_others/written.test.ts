@@ -34,25 +34,116 @@ const at = (name: string) => join(folder, name);
 const SHAPES: Record<'points' | 'lines' | 'polygons' | 'mixed', (Geometry | null)[]> = {
   points: [{ type: 'Point', coordinates: [8.5, 47.4] }, null, { type: 'Point', coordinates: [-12.25, 46.5] }],
   lines: [
-    { type: 'LineString', coordinates: [[0, 0], [1, 1], [2, 0.5]] }, // prettier-ignore
+    {
+      type: 'LineString',
+      coordinates: [
+        [0, 0],
+        [1, 1],
+        [2, 0.5],
+      ],
+    },
     null,
-    { type: 'MultiLineString', coordinates: [[[0, 0], [1, 1]], [[3, 3], [4, 4]]] }, // prettier-ignore
+    {
+      type: 'MultiLineString',
+      coordinates: [
+        [
+          [0, 0],
+          [1, 1],
+        ],
+        [
+          [3, 3],
+          [4, 4],
+        ],
+      ],
+    },
   ],
   polygons: [
-    { type: 'Polygon', coordinates: [[[0, 0], [4, 0], [4, 4], [0, 4], [0, 0]], [[1, 1], [1, 2], [2, 2], [2, 1], [1, 1]]] }, // prettier-ignore
-    { type: 'MultiPolygon', coordinates: [[[[10, 10], [11, 10], [11, 11], [10, 10]]], [[[20, 20], [21, 20], [21, 21], [20, 20]]]] }, // prettier-ignore
+    {
+      type: 'Polygon',
+      coordinates: [
+        [
+          [0, 0],
+          [4, 0],
+          [4, 4],
+          [0, 4],
+          [0, 0],
+        ],
+        [
+          [1, 1],
+          [1, 2],
+          [2, 2],
+          [2, 1],
+          [1, 1],
+        ],
+      ],
+    },
+    {
+      type: 'MultiPolygon',
+      coordinates: [
+        [
+          [
+            [10, 10],
+            [11, 10],
+            [11, 11],
+            [10, 10],
+          ],
+        ],
+        [
+          [
+            [20, 20],
+            [21, 20],
+            [21, 21],
+            [20, 20],
+          ],
+        ],
+      ],
+    },
     null,
   ],
   mixed: [
     { type: 'Point', coordinates: [1, 2] },
-    { type: 'LineString', coordinates: [[0, 0, 5], [1, 1, 6.5]] }, // prettier-ignore
-    { type: 'MultiPoint', coordinates: [[1, 1], [2, 2]] }, // prettier-ignore
+    {
+      type: 'LineString',
+      coordinates: [
+        [0, 0, 5],
+        [1, 1, 6.5],
+      ],
+    },
+    {
+      type: 'MultiPoint',
+      coordinates: [
+        [1, 1],
+        [2, 2],
+      ],
+    },
   ],
 };
 const ROWS = [
-  { code: '0142', name: 'Zürich “See” 木', size: 12.5, whole: 7, big: 9007199254740991, seen: '2024-05-01', known: '2019', at: '2024-05-01T12:30:00+02:00', lit: true, formula: '=1+1' }, // prettier-ignore
-  { code: '0077', name: null, size: null, whole: null, big: null, seen: null, known: null, at: null, lit: null, formula: '' }, // prettier-ignore
-  { code: '0101', name: "O'Hara, naïve\n\"x\"", size: -0.1, whole: -3, big: 3e9, seen: '1999-12-31', known: '2020-01-02', at: '1969-12-31T23:59:59Z', lit: false, formula: '@x' }, // prettier-ignore
+  {
+    code: '0142',
+    name: 'Zürich “See” 木',
+    size: 12.5,
+    whole: 7,
+    big: 9007199254740991,
+    seen: '2024-05-01',
+    known: '2019',
+    at: '2024-05-01T12:30:00+02:00',
+    lit: true,
+    formula: '=1+1',
+  },
+  { code: '0077', name: null, size: null, whole: null, big: null, seen: null, known: null, at: null, lit: null, formula: '' },
+  {
+    code: '0101',
+    name: 'O\'Hara, naïve\n"x"',
+    size: -0.1,
+    whole: -3,
+    big: 3e9,
+    seen: '1999-12-31',
+    known: '2020-01-02',
+    at: '1969-12-31T23:59:59Z',
+    lit: false,
+    formula: '@x',
+  },
 ];
 const NAMES = Object.keys(ROWS[0]);
 
@@ -62,7 +153,12 @@ function tableOf(kind: keyof typeof SHAPES, crs?: Crs): FeatureTable {
   SHAPES[kind].forEach((shape, i) => builder.addFeature(shape, ROWS[i]));
   const table = builder.finish();
   if (!crs) return table;
-  const recipe = { columns: NAMES.map((name) => ({ name, as: name, codes: 'code' as const })), shape: { kind: 'as-is' as const }, crs, order: null }; // prettier-ignore
+  const recipe = {
+    columns: NAMES.map((name) => ({ name, as: name, codes: 'code' as const })),
+    shape: { kind: 'as-is' as const },
+    crs,
+    order: null,
+  };
   return makeTable(table, Uint32Array.of(0, 1, 2), recipe, new Map(), null as unknown as Geos).table;
 }
 
@@ -114,15 +210,21 @@ interface Seen {
   columns: [string, string, number][];
   rows: [string | null, Record<string, string | null>][];
 }
-const python = (...args: string[]) => execFileSync('/usr/bin/python3', args, { encoding: 'utf8', maxBuffer: 1 << 28, stdio: ['ignore', 'pipe', 'pipe'] }); // prettier-ignore
+const python = (...args: string[]) =>
+  execFileSync('/usr/bin/python3', args, { encoding: 'utf8', maxBuffer: 1 << 28, stdio: ['ignore', 'pipe', 'pipe'] });
 const gdal = (path: string) => JSON.parse(python(at('reader.py'), path)) as Seen[];
 
 /** Numbers in text, rounded to what a format keeps. */
-const rounded = (wkt: string | null) => wkt?.replaceAll(/-?\d+(\.\d+)?(e-?\d+)?/g, (number) => String(Number(Number(number).toFixed(6)))) ?? null; // prettier-ignore
+const rounded = (wkt: string | null) =>
+  wkt?.replaceAll(/-?\d+(\.\d+)?(e-?\d+)?/g, (number) => String(Number(Number(number).toFixed(6)))) ?? null;
 const WKT: Record<string, (string | null)[]> = {
   points: ['POINT (8.5 47.4)', null, 'POINT (-12.25 46.5)'],
   lines: ['MULTILINESTRING ((0 0,1 1,2 0.5))', null, 'MULTILINESTRING ((0 0,1 1),(3 3,4 4))'],
-  polygons: ['MULTIPOLYGON (((0 0,4 0,4 4,0 4,0 0),(1 1,1 2,2 2,2 1,1 1)))', 'MULTIPOLYGON (((10 10,11 10,11 11,10 10)),((20 20,21 20,21 21,20 20)))', null], // prettier-ignore
+  polygons: [
+    'MULTIPOLYGON (((0 0,4 0,4 4,0 4,0 0),(1 1,1 2,2 2,2 1,1 1)))',
+    'MULTIPOLYGON (((10 10,11 10,11 11,10 10)),((20 20,21 20,21 21,20 20)))',
+    null,
+  ],
 };
 
 describe.each(['points', 'lines', 'polygons'] as const)('%s as GeoPackage', (kind) => {
@@ -131,9 +233,31 @@ describe.each(['points', 'lines', 'polygons'] as const)('%s as GeoPackage', (kin
     const [seen] = gdal(path);
     expect(seen).toMatchObject({ name: 'set', epsg: '4326' });
     expect(seen.rows.map(([wkt]) => rounded(wkt))).toEqual(WKT[kind]);
-    expect(Object.fromEntries(seen.columns.map(([name, type]) => [name, type]))).toEqual({ code: 'String', name: 'String', size: 'Real', whole: 'Integer', big: 'Integer64', seen: 'Date', known: 'String', at: 'DateTime', lit: 'Integer', formula: 'String' }); // prettier-ignore
-    expect(seen.rows[0][1]).toEqual({ code: '0142', name: 'Zürich “See” 木', size: '12.5', whole: '7', big: '9007199254740991', seen: '2024/05/01', known: '2019', at: '2024/05/01 10:30:00+00', lit: '1', formula: '=1+1' }); // prettier-ignore
-    expect(seen.rows[1][1]).toEqual({ ...Object.fromEntries(NAMES.map((name) => [name, null])), code: '0077', formula: '' }); // prettier-ignore
+    expect(Object.fromEntries(seen.columns.map(([name, type]) => [name, type]))).toEqual({
+      code: 'String',
+      name: 'String',
+      size: 'Real',
+      whole: 'Integer',
+      big: 'Integer64',
+      seen: 'Date',
+      known: 'String',
+      at: 'DateTime',
+      lit: 'Integer',
+      formula: 'String',
+    });
+    expect(seen.rows[0][1]).toEqual({
+      code: '0142',
+      name: 'Zürich “See” 木',
+      size: '12.5',
+      whole: '7',
+      big: '9007199254740991',
+      seen: '2024/05/01',
+      known: '2019',
+      at: '2024/05/01 10:30:00+00',
+      lit: '1',
+      formula: '=1+1',
+    });
+    expect(seen.rows[1][1]).toEqual({ ...Object.fromEntries(NAMES.map((name) => [name, null])), code: '0077', formula: '' });
     expect(seen.rows[2][1]).toMatchObject({ name: ROWS[2].name, at: '1969/12/31 23:59:59+00' });
   });
 
@@ -146,10 +270,18 @@ describe.each(['points', 'lines', 'polygons'] as const)('%s as GeoPackage', (kin
 
 test('a GeoPackage of several layers, in another system, with heights, and without shapes', async () => {
   const utm = crsNamed('EPSG:32629');
-  const layers = [layerOf(tableOf('points', utm), { name: 'Trees' }), layerOf(tableOf('mixed'), { name: 'trees' }), layerOf(tableOf('points'), { name: 'gpkg_x', shapes: false })]; // prettier-ignore
+  const layers = [
+    layerOf(tableOf('points', utm), { name: 'Trees' }),
+    layerOf(tableOf('mixed'), { name: 'trees' }),
+    layerOf(tableOf('points'), { name: 'gpkg_x', shapes: false }),
+  ];
   await writeLayers(at('many.gpkg'), writtenFormatNamed('geopackage'), layers);
   const seen = gdal(at('many.gpkg'));
-  expect(seen.map(({ name, epsg, rows }) => [name, epsg, rows.length])).toEqual([['Trees', '32629', 3], ['trees_2', '4326', 3], ['layer_gpkg_x', null, 3]]); // prettier-ignore
+  expect(seen.map(({ name, epsg, rows }) => [name, epsg, rows.length])).toEqual([
+    ['Trees', '32629', 3],
+    ['trees_2', '4326', 3],
+    ['layer_gpkg_x', null, 3],
+  ]);
   expect(seen[1].rows[1][0]).toBe('LINESTRING Z (0 0 5,1 1 6.5)');
   expect(python('/usr/lib/python3/dist-packages/osgeo_utils/samples/validate_gpkg.py', at('many.gpkg'))).toBe('');
 });
@@ -182,11 +314,11 @@ print(json.dumps([found, first, check(), added]))
       rmSync(at('index.gpkg'), { force: true });
       const path = await written('geopackage', 'index.gpkg', layerOf(builder.finish()));
       const inside = (w: number, s: number, e: number, n: number, from = 0, step = 1) =>
-        places.filter((at, i) => i >= from && (i - from) % step === 0 && at && at[0] >= w && at[0] <= e && at[1] >= s && at[1] <= n).length; // prettier-ignore
+        places.filter((at, i) => i >= from && (i - from) % step === 0 && at && at[0] >= w && at[0] <= e && at[1] >= s && at[1] <= n).length;
       const [found, first, after, added] = JSON.parse(python('-c', script, path)) as unknown[];
       expect([found, first, after]).toEqual([inside(-20, -10, 60, 50), 'ok', 'ok']);
       // Of those that were there, features 1, 3, 5 … are gone, as far as they come before the last.
-      const kept = inside(-1, 4, 1, 6, 1, 2) + (places.length % 2 === 1 ? inside(-1, 4, 1, 6, places.length - 1, places.length) : 0); // prettier-ignore
+      const kept = inside(-1, 4, 1, 6, 1, 2) + (places.length % 2 === 1 ? inside(-1, 4, 1, 6, places.length - 1, places.length) : 0);
       expect(added).toBe(60 + kept);
     }),
     { numRuns: 12 },
@@ -198,8 +330,28 @@ test.each(['points', 'lines', 'polygons'] as const)('%s as a shapefile in a zip'
   const path = await written('shapefile', `${kind}.zip`, layerOf(table));
   const [seen] = gdal(`/vsizip/${path}/set.shp`);
   expect(seen.epsg).toBe('32629');
-  expect(seen.columns.map(([name, type]) => [name, type])).toEqual([['code', 'String'], ['name', 'String'], ['size', 'Real'], ['whole', 'Integer'], ['big', 'Integer64'], ['seen', 'Date'], ['known', 'String'], ['at', 'String'], ['lit', 'String'], ['formula', 'String']]); // prettier-ignore
-  expect(seen.rows[0][1]).toMatchObject({ code: '0142', name: 'Zürich “See” 木', size: '12.5', whole: '7', big: '9007199254740991', seen: '2024/05/01', at: '2024-05-01T12:30:00+02:00', lit: 'T' }); // prettier-ignore
+  expect(seen.columns.map(([name, type]) => [name, type])).toEqual([
+    ['code', 'String'],
+    ['name', 'String'],
+    ['size', 'Real'],
+    ['whole', 'Integer'],
+    ['big', 'Integer64'],
+    ['seen', 'Date'],
+    ['known', 'String'],
+    ['at', 'String'],
+    ['lit', 'String'],
+    ['formula', 'String'],
+  ]);
+  expect(seen.rows[0][1]).toMatchObject({
+    code: '0142',
+    name: 'Zürich “See” 木',
+    size: '12.5',
+    whole: '7',
+    big: '9007199254740991',
+    seen: '2024/05/01',
+    at: '2024-05-01T12:30:00+02:00',
+    lit: 'T',
+  });
   expect(seen.rows[2][1]).toMatchObject({ size: '-0.1', whole: '-3' });
   const back = await readBack(`${kind}.zip`);
   expect(back.geometries.map(wound)).toEqual(SHAPES[kind].map((_, row) => wound(geometryAt(table, row))));
@@ -208,11 +360,9 @@ test.each(['points', 'lines', 'polygons'] as const)('%s as a shapefile in a zip'
 test('a shapefile a kind of shape, names of ten characters, texts that are cut', async () => {
   const builder = new TableBuilder();
   const long = 'é'.repeat(200);
-  SHAPES.mixed.forEach((shape, i) => builder.addFeature(shape, { last_inspected: i, last_inspection: i, 'höhe_über_null': long })); // prettier-ignore
+  SHAPES.mixed.forEach((shape, i) => builder.addFeature(shape, { last_inspected: i, last_inspection: i, höhe_über_null: long }));
   const path = await written('shapefile', 'mixed.zip', layerOf(builder.finish()));
-  const [points, lines, multi] = ['points', 'lines', 'multipoints'].map(
-    (kind) => gdal(`/vsizip/${path}/set_${kind}.shp`)[0],
-  );
+  const [points, lines, multi] = ['points', 'lines', 'multipoints'].map((kind) => gdal(`/vsizip/${path}/set_${kind}.shp`)[0]);
   expect([points, lines, multi].map(({ rows }) => rows.length)).toEqual([1, 1, 1]);
   expect(lines.rows[0][0]).toBe('LINESTRING Z (0 0 5,1 1 6.5)');
   expect(points.columns.map(([name]) => name)).toEqual(['last_inspe', 'last_ins_1', 'höhe_übe']);
@@ -221,7 +371,7 @@ test('a shapefile a kind of shape, names of ten characters, texts that are cut',
 
 /** Rings run the way that a format asks for. */
 function wound(geometry: Geometry | null): unknown {
-  const turned = (rings: number[][][]) => rings.map((ring) => [ring, ring.toReversed()].map((one) => JSON.stringify(one)).sort()[0]); // prettier-ignore
+  const turned = (rings: number[][][]) => rings.map((ring) => [ring, ring.toReversed()].map((one) => JSON.stringify(one)).sort()[0]);
   if (geometry?.type === 'Polygon') return turned(geometry.coordinates);
   return geometry?.type === 'MultiPolygon' ? geometry.coordinates.map(turned) : geometry;
 }
@@ -238,7 +388,9 @@ async function readBack(name: string) {
   return {
     table,
     geometries: Array.from({ length: table.rows }, (_, row) => geometryAt(table, row)),
-    rows: Array.from({ length: table.rows }, (_, row) => Object.fromEntries(table.columns.map((column) => [column.name, valueAt(column, row)]))), // prettier-ignore
+    rows: Array.from({ length: table.rows }, (_, row) =>
+      Object.fromEntries(table.columns.map((column) => [column.name, valueAt(column, row)])),
+    ),
   };
 }
 
@@ -250,13 +402,18 @@ describe.each(['points', 'lines', 'polygons', 'mixed'] as const)('%s as FlatGeob
     const order = ROWS.map(({ code }) => seen.rows.findIndex(([, row]) => row.code === code));
     expect([...order].sort()).toEqual([0, 1, 2]);
     if (kind !== 'mixed') expect(order.map((i) => rounded(seen.rows[i][0]))).toEqual(WKT[kind]);
-    expect(seen.rows[order[0]][1]).toMatchObject({ name: 'Zürich “See” 木', size: '12.5', whole: '7', big: '9007199254740991', seen: '2024/05/01 00:00:00', known: '2019', lit: '1' }); // prettier-ignore
+    expect(seen.rows[order[0]][1]).toMatchObject({
+      name: 'Zürich “See” 木',
+      size: '12.5',
+      whole: '7',
+      big: '9007199254740991',
+      seen: '2024/05/01 00:00:00',
+      known: '2019',
+      lit: '1',
+    });
     expect(seen.rows[order[1]][1]).toMatchObject({ name: null, size: null, lit: null, seen: null });
     const back = await readBack(`${kind}.fgb`);
-    const expected =
-      kind === 'mixed'
-        ? SHAPES.mixed
-        : SHAPES[kind].map((shape) => (shape && kind !== 'points' ? multiple(shape) : shape));
+    const expected = kind === 'mixed' ? SHAPES.mixed : SHAPES[kind].map((shape) => (shape && kind !== 'points' ? multiple(shape) : shape));
     expect(order.map((i) => back.geometries[i])).toEqual(expected);
     const found = execFileSync('ogrinfo', ['-al', '-so', '-spat', '8', '47', '9', '48', path], { encoding: 'utf8' });
     expect(/Feature Count: (\d+)/.exec(found)?.[1]).toBe(kind === 'points' ? '1' : '0');
@@ -265,41 +422,58 @@ describe.each(['points', 'lines', 'polygons', 'mixed'] as const)('%s as FlatGeob
 
 test('the index of a FlatGeobuf finds what GDAL finds without one', async () => {
   await fc.assert(
-    fc.asyncProperty(fc.array(fc.tuple(fc.double({ min: -170, max: 170, noNaN: true }), fc.double({ min: -80, max: 80, noNaN: true })), { minLength: 1, maxLength: 700 }), async (places) => {
-      const builder = new TableBuilder();
-      places.forEach(([x, y], n) => builder.addFeature({ type: 'Point', coordinates: [x, y] }, { n }));
-      const path = await written('flatgeobuf', 'index.fgb', layerOf(builder.finish()));
-      const out = execFileSync('ogrinfo', ['-al', '-so', '-spat', '-20', '-10', '60', '50', path], { encoding: 'utf8' });
-      const inside = places.filter(([x, y]) => x >= -20 && x <= 60 && y >= -10 && y <= 50).length;
-      expect(Number(/Feature Count: (\d+)/.exec(out)?.[1])).toBe(inside);
-    }),
+    fc.asyncProperty(
+      fc.array(fc.tuple(fc.double({ min: -170, max: 170, noNaN: true }), fc.double({ min: -80, max: 80, noNaN: true })), {
+        minLength: 1,
+        maxLength: 700,
+      }),
+      async (places) => {
+        const builder = new TableBuilder();
+        places.forEach(([x, y], n) => builder.addFeature({ type: 'Point', coordinates: [x, y] }, { n }));
+        const path = await written('flatgeobuf', 'index.fgb', layerOf(builder.finish()));
+        const out = execFileSync('ogrinfo', ['-al', '-so', '-spat', '-20', '-10', '60', '50', path], { encoding: 'utf8' });
+        const inside = places.filter(([x, y]) => x >= -20 && x <= 60 && y >= -10 && y <= 50).length;
+        expect(Number(/Feature Count: (\d+)/.exec(out)?.[1])).toBe(inside);
+      },
+    ),
     { numRuns: 12 },
-  ); // prettier-ignore
+  );
 });
 
-test.each(['points', 'lines', 'polygons', 'mixed'] as const)(
-  '%s as GeoParquet: DuckDB reads the values, we the shapes',
-  async (kind) => {
-    const table = tableOf(kind);
-    const path = await written('geoparquet', `${kind}.parquet`, layerOf(table));
-    const connection = await (await DuckDBInstance.create(':memory:')).connect();
-    const result = await connection.runAndReadAll(`SELECT * EXCLUDE geometry, typeof(seen) AS t1, typeof("at") AS t2, typeof(whole) AS t3, typeof(big) AS t4 FROM read_parquet('${path}')`); // prettier-ignore
-    const rows = result.getRowObjectsJson();
-    expect(rows[0]).toMatchObject({ code: '0142', name: 'Zürich “See” 木', size: 12.5, whole: 7, seen: '2024-05-01', known: '2019', lit: true, t1: 'DATE', t2: 'TIMESTAMP WITH TIME ZONE', t3: 'INTEGER', t4: 'BIGINT' }); // prettier-ignore
-    expect(JSON.stringify(rows[0].big).replaceAll('"', '')).toBe('9007199254740991');
-    expect(rows[1]).toMatchObject({
-      name: null,
-      size: null,
-      whole: null,
-      seen: null,
-      at: null,
-      lit: null,
-      formula: '',
-    });
-    const back = await readBack(`${kind}.parquet`);
-    expect(back.geometries).toEqual(SHAPES[kind]);
-  },
-);
+test.each(['points', 'lines', 'polygons', 'mixed'] as const)('%s as GeoParquet: DuckDB reads the values, we the shapes', async (kind) => {
+  const table = tableOf(kind);
+  const path = await written('geoparquet', `${kind}.parquet`, layerOf(table));
+  const connection = await (await DuckDBInstance.create(':memory:')).connect();
+  const result = await connection.runAndReadAll(
+    `SELECT * EXCLUDE geometry, typeof(seen) AS t1, typeof("at") AS t2, typeof(whole) AS t3, typeof(big) AS t4 FROM read_parquet('${path}')`,
+  );
+  const rows = result.getRowObjectsJson();
+  expect(rows[0]).toMatchObject({
+    code: '0142',
+    name: 'Zürich “See” 木',
+    size: 12.5,
+    whole: 7,
+    seen: '2024-05-01',
+    known: '2019',
+    lit: true,
+    t1: 'DATE',
+    t2: 'TIMESTAMP WITH TIME ZONE',
+    t3: 'INTEGER',
+    t4: 'BIGINT',
+  });
+  expect(JSON.stringify(rows[0].big).replaceAll('"', '')).toBe('9007199254740991');
+  expect(rows[1]).toMatchObject({
+    name: null,
+    size: null,
+    whole: null,
+    seen: null,
+    at: null,
+    lit: null,
+    formula: '',
+  });
+  const back = await readBack(`${kind}.parquet`);
+  expect(back.geometries).toEqual(SHAPES[kind]);
+});
 
 test.each([
   'EPSG:32629',
@@ -329,8 +503,18 @@ w = b.GetAreaOfUse() if hasattr(b, 'GetAreaOfUse') else None
 x, y = float(sys.argv[3]), float(sys.argv[4])
 print([round(v, 4) for v in osr.CoordinateTransformation(h, a).TransformPoint(x, y)[:2]], [round(v, 4) for v in osr.CoordinateTransformation(g, b).TransformPoint(x, y)[:2]], sep='|')
 `;
-  const place: Record<string, string[]> = { 'EPSG:27700': ['-1', '53'], 'EPSG:2154': ['3', '47'], 'EPSG:3035': ['10', '50'], 'EPSG:5070': ['-100', '40'], 'EPSG:2193': ['174', '-40'], 'EPSG:28992': ['5', '52'], 'EPSG:2230': ['-117', '33'] }; // prettier-ignore
-  const [mine, theirs] = python('-c', script, at('crs.json'), name.slice(5), ...(place[name] ?? ['-9.5', '46'])).trim().split('|'); // prettier-ignore
+  const place: Record<string, string[]> = {
+    'EPSG:27700': ['-1', '53'],
+    'EPSG:2154': ['3', '47'],
+    'EPSG:3035': ['10', '50'],
+    'EPSG:5070': ['-100', '40'],
+    'EPSG:2193': ['174', '-40'],
+    'EPSG:28992': ['5', '52'],
+    'EPSG:2230': ['-117', '33'],
+  };
+  const [mine, theirs] = python('-c', script, at('crs.json'), name.slice(5), ...(place[name] ?? ['-9.5', '46']))
+    .trim()
+    .split('|');
   expect(mine).toBe(theirs);
 });
 
@@ -340,7 +524,7 @@ test.each(['points', 'lines', 'polygons'] as const)('%s as KML and KMZ', async (
     const [seen] = gdal(path);
     const shapes = seen.rows.map(([wkt]) => rounded(wkt?.replaceAll(' Z', '').replaceAll(/ 0(?=[,)])/g, '') ?? null));
     if (kind === 'points') expect(shapes).toEqual(WKT.points);
-    expect(seen.rows[0][1]).toMatchObject({ code: '0142', Name: 'Zürich “See” 木', size: '12.5', whole: '7', known: '2019' }); // prettier-ignore
+    expect(seen.rows[0][1]).toMatchObject({ code: '0142', Name: 'Zürich “See” 木', size: '12.5', whole: '7', known: '2019' });
     expect(seen.rows[1][1].size).toBeNull();
   }
   expect(readFileSync(at(`${kind}.kml`), 'utf8')).toContain('<color>ff265ab8</color>');
@@ -350,7 +534,7 @@ test.each(['points', 'lines', 'polygons'] as const)('%s as KML and KMZ', async (
 test.each(['points', 'lines', 'polygons', 'mixed'] as const)('%s as TopoJSON', async (kind) => {
   await written('topojson', `${kind}.topojson`, layerOf(tableOf(kind)));
   const back = await readBack(`${kind}.topojson`);
-  expect(back.rows.map(({ code, size, lit }) => ({ code, size, lit }))).toEqual(ROWS.map(({ code, size, lit }) => ({ code, size, lit }))); // prettier-ignore
+  expect(back.rows.map(({ code, size, lit }) => ({ code, size, lit }))).toEqual(ROWS.map(({ code, size, lit }) => ({ code, size, lit })));
   // That reader leaves features without a shape out.
   const [seen] = gdal(at(`${kind}.topojson`));
   expect(seen.rows.map(([wkt]) => wkt !== null)).toEqual(SHAPES[kind].flatMap((shape) => (shape ? [true] : [])));
@@ -364,13 +548,23 @@ w = openpyxl.load_workbook(sys.argv[1])
 s = w.active
 print(json.dumps({'title': s.title, 'frozen': s.freeze_panes, 'rows': [[(c.value.isoformat() if hasattr(c.value, 'isoformat') else c.value, c.data_type) for c in r] for r in s.iter_rows()]}))
 `;
-  const { title, frozen, rows } = JSON.parse(python('-c', script, path)) as { title: string; frozen: string; rows: [unknown, string][][] }; // prettier-ignore
+  const { title, frozen, rows } = JSON.parse(python('-c', script, path)) as { title: string; frozen: string; rows: [unknown, string][][] };
   expect([title, frozen]).toEqual(['set', 'A2']);
   const extra = kind === 'points' ? ['longitude', 'latitude'] : ['wkt'];
   expect(rows[0].map(([value]) => value)).toEqual([...NAMES, ...extra]);
   const cells = Object.fromEntries(rows[1].map((cell, i) => [rows[0][i][0] as string, cell] as const));
-  expect(cells).toMatchObject({ code: ['0142', 's'], size: [12.5, 'n'], seen: ['2024-05-01T00:00:00', 'd'], known: ['2019', 's'], lit: [true, 'b'], formula: ['=1+1', 's'] }); // prettier-ignore
-  expect(rows[2].map(([value]) => value).filter((value) => value !== null)).toEqual(['0077', ...(kind === 'points' ? [] : [expect.stringContaining('MULTIPOLYGON') as string])]); // prettier-ignore
+  expect(cells).toMatchObject({
+    code: ['0142', 's'],
+    size: [12.5, 'n'],
+    seen: ['2024-05-01T00:00:00', 'd'],
+    known: ['2019', 's'],
+    lit: [true, 'b'],
+    formula: ['=1+1', 's'],
+  });
+  expect(rows[2].map(([value]) => value).filter((value) => value !== null)).toEqual([
+    '0077',
+    ...(kind === 'points' ? [] : [expect.stringContaining('MULTIPOLYGON') as string]),
+  ]);
 });
 
 test('CSV: texts that a spreadsheet would take for formulas are kept from that, numbers are not touched', async () => {
@@ -380,8 +574,12 @@ test('CSV: texts that a spreadsheet would take for formulas are kept from that, 
   expect(text).toContain('-0.1');
   expect(text).not.toContain("'-0.1");
   const [seen] = gdal(at('guarded.csv'));
-  expect(seen.rows.map(([, row]) => [row.longitude, row.latitude])).toEqual([['8.5', '47.4'], ['', ''], ['-12.25', '46.5']]); // prettier-ignore
-  await written('csv', 'utm.csv', layerOf(tableOf('points', crsNamed('EPSG:32629')), { guarded: false, coordinates: 'wkt' })); // prettier-ignore
+  expect(seen.rows.map(([, row]) => [row.longitude, row.latitude])).toEqual([
+    ['8.5', '47.4'],
+    ['', ''],
+    ['-12.25', '46.5'],
+  ]);
+  await written('csv', 'utm.csv', layerOf(tableOf('points', crsNamed('EPSG:32629')), { guarded: false, coordinates: 'wkt' }));
   expect(readFileSync(at('utm.csv'), 'utf8')).toMatch(/,=1\+1,POINT\(1818\d+/);
 });
 
@@ -391,7 +589,7 @@ test.each([
 ])('%s of %i columns is refused before anything is written; one fewer is read whole', async (format, columns, said) => {
   const wide = (count: number) => {
     const builder = new TableBuilder();
-    builder.addFeature({ type: 'Point', coordinates: [0, 0] }, Object.fromEntries(Array.from({ length: count }, (_, i) => [`c${i}`, i]))); // prettier-ignore
+    builder.addFeature({ type: 'Point', coordinates: [0, 0] }, Object.fromEntries(Array.from({ length: count }, (_, i) => [`c${i}`, i])));
     return layerOf(builder.finish());
   };
   const ending = format === 'shapefile' ? 'zip' : 'gpkg';
@@ -435,18 +633,37 @@ test('an empty layer is written in every format', async () => {
 
 test('a vector tile, read by GDAL: every kept feature once, where it is, whatever its size', () => {
   const builder = new TableBuilder();
-  const tiny = [[[-12.1, 46.6], [-12.09999999, 46.6], [-12.1, 46.60000001], [-12.1, 46.6]]]; // prettier-ignore
-  const ring = (x: number, y: number, w: number) => [[x, y], [x + w, y], [x + w, y + w], [x, y + w], [x, y]]; // prettier-ignore
+  const tiny = [
+    [
+      [-12.1, 46.6],
+      [-12.09999999, 46.6],
+      [-12.1, 46.60000001],
+      [-12.1, 46.6],
+    ],
+  ];
+  const ring = (x: number, y: number, w: number) => [
+    [x, y],
+    [x + w, y],
+    [x + w, y + w],
+    [x, y + w],
+    [x, y],
+  ];
   const shapes: Geometry[] = [
     { type: 'Point', coordinates: [-12.05, 46.55] },
     { type: 'Polygon', coordinates: tiny },
     { type: 'Polygon', coordinates: [ring(-12.2, 46.5, 0.3), ring(-12.1, 46.6, 0.05)] },
-    { type: 'LineString', coordinates: [[-40, 41.5], [10, 50]] }, // prettier-ignore
+    {
+      type: 'LineString',
+      coordinates: [
+        [-40, 41.5],
+        [10, 50],
+      ],
+    },
     { type: 'Polygon', coordinates: [ring(-60, 20, 100)] },
     { type: 'Point', coordinates: [100, 0] },
     { type: 'Point', coordinates: [-12, 46.5] },
   ];
-  shapes.forEach((shape, n) => builder.addFeature(shape, { n, half: n / 2, even: n % 2 === 0, name: `é${n}`, none: n === 1 ? 'x' : null })); // prettier-ignore
+  shapes.forEach((shape, n) => builder.addFeature(shape, { n, half: n / 2, even: n % 2 === 0, name: `é${n}`, none: n === 1 ? 'x' : null }));
   const table = builder.finish();
   const kept = Uint32Array.of(0b0111111);
   const [z, x, y] = [8, 119, 90];

@@ -117,9 +117,7 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
       return { sourceId: task.sourceId };
     case 'measure': {
       const table = await loadTable(entities(orm), task.sourceId);
-      const measure = measureOf(table, (row) =>
-        report(row / table.rows, `${row.toLocaleString('en-GB')} features measured`),
-      );
+      const measure = measureOf(table, (row) => report(row / table.rows, `${row.toLocaleString('en-GB')} features measured`));
       return { measure };
     }
     case 'repair':
@@ -131,12 +129,7 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
   }
 }
 
-async function importLayers(
-  task: Extract<JobTask, { kind: 'import' }>,
-  orm: Store,
-  report: Report,
-  made: Made,
-): Promise<JobResult> {
+async function importLayers(task: Extract<JobTask, { kind: 'import' }>, orm: Store, report: Report, made: Made): Promise<JobResult> {
   const sourceIds: number[] = [];
   let features = 0;
   const share = 1 / task.layers.length;
@@ -149,7 +142,10 @@ async function importLayers(
     }
     // Several layers come in together or not at all.
     step('layers stored');
-    await putToUse(entities(orm), sourceIds.map((id) => ({ id, role: task.role }))); // prettier-ignore
+    await putToUse(
+      entities(orm),
+      sourceIds.map((id) => ({ id, role: task.role })),
+    );
     step('layers put to use');
   } catch (error) {
     await entities(orm).nativeDelete(Source, { id: { $in: sourceIds } });
@@ -176,16 +172,9 @@ async function storeLayer(
     furthest = Math.max(furthest, Math.min(1, done));
     report(0.8 * furthest, `${choice.name}: ${count.toLocaleString('en-GB')} features read`);
   };
-  const { table, notes, remarks, encoding } = await readLayer(
-    layer,
-    { ...readOptions(choice), progress },
-    host,
-    givenCrs(choice),
-  );
+  const { table, notes, remarks, encoding } = await readLayer(layer, { ...readOptions(choice), progress }, host, givenCrs(choice));
   step('layer read');
-  const invalid = await invalidShapes(table, (row) =>
-    report(0.85, `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`),
-  );
+  const invalid = await invalidShapes(table, (row) => report(0.85, `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`));
   report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
   const known: SourceDescription = {
     ...as,
@@ -197,15 +186,12 @@ async function storeLayer(
     hash: await hashOfFile(join(folder, choice.file)),
     reading: { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt },
   };
-  const id = await storeTable(entities(orm), table, known, { made, step: () => report(0.97, `Storing ${choice.name}`) }); // prettier-ignore
+  const id = await storeTable(entities(orm), table, known, { made, step: () => report(0.97, `Storing ${choice.name}`) });
   return { id, rows: table.rows };
 }
 
 /** The invalid shapes of a table as remarks with reason and place; at most LONGEST_REPORT of them, all counted. */
-async function invalidShapes(
-  table: FeatureTable,
-  report: (row: number) => void,
-): Promise<{ count: number; remarks: Remark[] }> {
+async function invalidShapes(table: FeatureTable, report: (row: number) => void): Promise<{ count: number; remarks: Remark[] }> {
   if (table.geometry.every((chunk) => chunk.types.every((type) => type <= 1))) return { count: 0, remarks: [] };
   const engine = await geos.get();
   const remarks: Remark[] = [];
@@ -225,24 +211,16 @@ async function repair(sourceId: number, orm: Store, report: Report): Promise<Job
   const table = await loadTable(entities(orm), sourceId, 'original');
   const engine = await geos.get();
   const rows = new Set<number>();
-  for (const { row } of invalidRows(table, engine, (checked) =>
-    report((0.5 * checked) / table.rows, 'Checking the shapes'),
-  ))
-    rows.add(row);
+  for (const { row } of invalidRows(table, engine, (checked) => report((0.5 * checked) / table.rows, 'Checking the shapes'))) rows.add(row);
   report(0.6, `Repairing ${rows.size.toLocaleString('en-GB')} shapes`);
   await saveRepaired(entities(orm), sourceId, repairedGeometry(table, rows, engine));
   return { sourceId, features: rows.size };
 }
 
 /** A layer becomes a source of its own, with what its note would say. */
-async function subset(
-  { layer, asOf }: Extract<JobTask, { kind: 'subset' }>,
-  orm: Store,
-  report: Report,
-  made: Made,
-): Promise<JobResult> {
+async function subset({ layer, asOf }: Extract<JobTask, { kind: 'subset' }>, orm: Store, report: Report, made: Made): Promise<JobResult> {
   report(0, 'Sifting');
-  const request = { title: layer.name, format: 'geopackage', layers: [layer], within: null, zip: false, coordinates: null, guarded: false }; // prettier-ignore
+  const request = { title: layer.name, format: 'geopackage', layers: [layer], within: null, zip: false, coordinates: null, guarded: false };
   const when = new Date();
   const { layers, note, cut } = await makeLayers(orm, request, asOf, when, report);
   const [{ table, rows }] = layers;

@@ -98,8 +98,7 @@ export class Jobs {
       this.#log.error(`Job ${state.label}`, error);
       outcome = { failed: `The last step failed: ${failureOf(error)}` };
     }
-    if ('done' in outcome)
-      Object.assign(state, { state: 'done', share: 1, progress: 'Done', result: final ?? outcome.done });
+    if ('done' in outcome) Object.assign(state, { state: 'done', share: 1, progress: 'Done', result: final ?? outcome.done });
     else if ('failed' in outcome) Object.assign(state, { state: 'failed', error: outcome.failed });
     else Object.assign(state, { state: 'cancelled', progress: 'Cancelled; nothing was kept' });
   }
@@ -107,7 +106,7 @@ export class Jobs {
   async #outcome(job: Job, task: JobTask, message: JobMessage): Promise<JobOutcome> {
     const pool = SMALL.includes(task.kind) ? this.#pools.small : this.#pools.large;
     try {
-      const outcome = (await pool.run(message, { transferList: [message.port], signal: job.kill.signal })) as JobOutcome; // prettier-ignore
+      const outcome = (await pool.run(message, { transferList: [message.port], signal: job.kill.signal })) as JobOutcome;
       if ('unexpected' in outcome) this.#log.error(`Job ${job.state.label}`, outcome.unexpected);
       return outcome;
     } catch (error) {
@@ -117,7 +116,9 @@ export class Jobs {
       this.#log.error(`Job ${job.state.label}`, error);
       const { code } = error as NodeJS.ErrnoException;
       if (code === 'ERR_WORKER_OUT_OF_MEMORY')
-        return { failed: `This takes more than ${(this.#ceiling / GIGABYTE).toFixed(1)} GB of memory, which is as much as one job may have; nothing was kept. Cut the file up, or leave columns out.` }; // prettier-ignore
+        return {
+          failed: `This takes more than ${(this.#ceiling / GIGABYTE).toFixed(1)} GB of memory, which is as much as one job may have; nothing was kept. Cut the file up, or leave columns out.`,
+        };
       return { failed: failureOf(error) };
     }
   }
@@ -126,7 +127,7 @@ export class Jobs {
     if (job.thread !== null) this.#turn.giveFor(job.thread);
     // What was put to use just before stays.
     if (job.made.length > 0)
-      await entities(this.#store).nativeDelete(Source, { id: { $in: job.made }, role: { $in: ['making', 'candidate'] } }); // prettier-ignore
+      await entities(this.#store).nativeDelete(Source, { id: { $in: job.made }, role: { $in: ['making', 'candidate'] } });
     if (task.kind !== 'extract') return;
     const isKnown = (await entities(this.#store).count(Extract, { id: basename(task.folder) })) > 0;
     // Only its own: others are being made beside it.

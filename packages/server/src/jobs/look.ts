@@ -87,16 +87,19 @@ async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): 
       complete,
       geometryTypes: geometryTypeCounts(table),
       crs,
-      crsProblem: crs === null ? problemOf(clue.kind, implausible) : unsaid && !layer.attributesOnly ? 'The file does not say which coordinate system it is in. Longitude and latitude would fit.' : null, // prettier-ignore
+      crsProblem:
+        crs === null
+          ? problemOf(clue.kind, implausible)
+          : unsaid && !layer.attributesOnly
+            ? 'The file does not say which coordinate system it is in. Longitude and latitude would fit.'
+            : null,
       likely: crs === null ? likelyCrs(plainExtent(table), 30) : [],
       encoding: encoding ?? null,
       extent: extent && extent[0] <= extent[2] ? extent : null,
       notes: crs?.accuracy ? [...notes, crs.accuracy] : notes,
       period: periodCovered(table.columns),
       columns: table.columns.map(({ name, type }) => ({ name, type })),
-      rows: Array.from({ length: Math.min(ROWS, table.rows) }, (_, row) =>
-        table.columns.map((column) => valueAt(column, row)),
-      ),
+      rows: Array.from({ length: Math.min(ROWS, table.rows) }, (_, row) => table.columns.map((column) => valueAt(column, row))),
       shapes: crs ? shapesOf(placed) : [],
     };
   } catch (error) {
@@ -107,7 +110,8 @@ async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): 
 }
 
 function problemOf(kind: string, implausible: string | undefined): string {
-  if (kind === 'unknown' || kind === 'crs84') return `The coordinates are not longitude and latitude, and the file does not say what they are. ${implausible ?? ''}`.trim(); // prettier-ignore
+  if (kind === 'unknown' || kind === 'crs84')
+    return `The coordinates are not longitude and latitude, and the file does not say what they are. ${implausible ?? ''}`.trim();
   return 'The file is in a coordinate system that cannot be used here. Choose one that comes near.';
 }
 

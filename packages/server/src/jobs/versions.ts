@@ -88,7 +88,7 @@ async function keptBy(
   try {
     checkFilter(expr, sifter.table.columns, options);
     // Other sieves of the same source keep what they keep of this version.
-    const here = { ...open, sifter: (id: number) => (id === sourceId ? Promise.resolve({ sifter, state: 'this' }) : open.sifter(id)) }; // prettier-ignore
+    const here = { ...open, sifter: (id: number) => (id === sourceId ? Promise.resolve({ sifter, state: 'this' }) : open.sifter(id)) };
     await prepare(sifter, expr, here);
     return { kept: count(sifter.verdict(expr).yes), problem: null };
   } catch (error) {
@@ -106,9 +106,7 @@ async function derivationsOf(orm: Store, sourceId: number): Promise<{ name: stri
 function derivedColumns(table: FeatureTable, wanted: { name: string; derivation: Derivation }[]) {
   return wanted.flatMap(({ name, derivation }) => {
     const from = columnNamed(table, derivation.from);
-    return from?.dictionary && !columnNamed(table, name)
-      ? [{ column: typedColumn(from, derivation, name), derivation }]
-      : [];
+    return from?.dictionary && !columnNamed(table, name) ? [{ column: typedColumn(from, derivation, name), derivation }] : [];
   });
 }
 

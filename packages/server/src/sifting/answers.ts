@@ -96,16 +96,15 @@ export const ANSWERS: {
   there: ({ sifter }, task) => featuresThere(sifter, task),
   boxes: ({ source: { table } }, { rows }) => ({ boxes: rows.map((row) => boxOf(table, row)) }),
   extent: ({ sifter }, { tree }) => ({ extent: extentOfRows(sifter.table, siftTree(sifter, tree).mask) }),
-  shape: ({ sifter, geos }, { tree, row }) =>
-    shapeOf(sifter.table, row === null ? [...rowsOf(siftTree(sifter, tree).mask)] : [row], geos),
+  shape: ({ sifter, geos }, { tree, row }) => shapeOf(sifter.table, row === null ? [...rowsOf(siftTree(sifter, tree).mask)] : [row], geos),
   nearby: ({ source: { table } }, { box }) => ({ shapes: nearbyShapes(table, box) }),
   feature: ({ source: { table } }, { row }) => {
     if (row >= table.rows) throw new FilterError('There is no such feature', null);
     const geometry = lonLatGeometryAt(table, row);
     return { geojson: featureText(table, row), wkt: geometry ? printGeometry(geometry) : '' };
   },
-  preview: async (asked, task) => previewLayer(asked.sifter, task.layer, task.request, ...(await described(asked))), // prettier-ignore
-  rowsOfLayer: async (asked, task) => layerRows(asked.sifter, task.layer, task.request, ...(await described(asked))), // prettier-ignore
+  preview: async (asked, task) => previewLayer(asked.sifter, task.layer, task.request, ...(await described(asked))),
+  rowsOfLayer: async (asked, task) => layerRows(asked.sifter, task.layer, task.request, ...(await described(asked))),
   kept: ({ sifter }, { tree }) => keptBits(sifter, tree),
   items: ({ sifter }, task) => feedItems(sifter, task),
   item: ({ sifter }, task) => feedItem(sifter, task),

@@ -17,7 +17,7 @@ import { selected } from './selected.ts';
 /** Columns that the conditions show of what they are about; a look at near misses shows how far those are. */
 function shownMatches(source: OpenSource, sifter: Sifter, selection: Selection): ShownMatch[] {
   const { tree, nearMissesOf } = selection;
-  const asked = [...nodesIn(tree)].map(({ node }) => (node.kind === 'condition' && node.shows ? [node.id, node.shows] : null)); // prettier-ignore
+  const asked = [...nodesIn(tree)].map(({ node }) => (node.kind === 'condition' && node.shows ? [node.id, node.shows] : null));
   if (nearMissesOf === undefined && asked.every((one) => one === null)) return [];
   const key = JSON.stringify([sifter.asOf, sifter.resolve(exprOfTree(tree) ?? true), asked, nearMissesOf]);
   if (source.matched?.key === key) return source.matched.columns;
@@ -41,7 +41,7 @@ export function sortedRows(source: OpenSource, sifter: Sifter, selection: Select
   if (source.sorted?.key === key) return source.sorted.rows;
   const rows = rowsOf(selected(sifter, selection));
   // A column that a condition showed a moment ago is gone with it: the source's own order then.
-  const by = order && (matches.find(({ column }) => column.name === order.column)?.column ?? columnNamed(source.table, order.column)); // prettier-ignore
+  const by = order && (matches.find(({ column }) => column.name === order.column)?.column ?? columnNamed(source.table, order.column));
   if (by) rows.sort(compareRows(by, order.descending));
   source.sorted = { key, rows };
   return rows;

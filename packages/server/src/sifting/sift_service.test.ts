@@ -3,14 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Group } from '@clean-sieve/core';
 import { WriteTurn } from '../store/write_turn.ts';
-import {
-  RefusedError,
-  SiftService,
-  TooMuchError,
-  UnwantedError,
-  type AskOptions,
-  type Limits,
-} from './sift_service.ts';
+import { RefusedError, SiftService, TooMuchError, UnwantedError, type AskOptions, type Limits } from './sift_service.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'sift-service-'));
 const worker = join(folder, 'worker.mjs');
@@ -47,7 +40,7 @@ test('news comes before questions, the count before what is drawn beside it; els
   const order: string[] = [];
   const named = (kind: keyof typeof QUESTIONS, name: string) => ask(kind, 5).then(() => order.push(name));
   const first = named('histogram', 'begun');
-  await Promise.all([first, named('histogram', 'one'), named('histogram', 'two'), named('sift', 'count'), named('forget', 'news')]); // prettier-ignore
+  await Promise.all([first, named('histogram', 'one'), named('histogram', 'two'), named('sift', 'count'), named('forget', 'news')]);
   expect(order).toEqual(['begun', 'news', 'count', 'one', 'two']);
 });
 
@@ -82,7 +75,7 @@ test('strangers: an answer that takes too long is given up, and others are answe
   serviceOf({ time: 300, waiting: 2 });
   const endless = ask('sift', -1);
   const next = ask('sift', 1);
-  await expect(endless).rejects.toThrow(new TooMuchError('The answer takes longer than 0.3 seconds; ask for less at a time')); // prettier-ignore
+  await expect(endless).rejects.toThrow(new TooMuchError('The answer takes longer than 0.3 seconds; ask for less at a time'));
   expect(await next).toBe('sift');
 });
 

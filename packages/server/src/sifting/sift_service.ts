@@ -32,7 +32,21 @@ interface Question {
 }
 
 /** What is said of changes comes before all questions; counts and masks come before what is drawn beside them. */
-const URGENCY: Partial<Record<SiftKind, number>> = { forget: 0, areas: 0, check: 1, sift: 1, counts: 2, rows: 2, rowNumbers: 2, why: 2, feature: 2, there: 2, boxes: 2, displayTile: 3, curve: 5 }; // prettier-ignore
+const URGENCY: Partial<Record<SiftKind, number>> = {
+  forget: 0,
+  areas: 0,
+  check: 1,
+  sift: 1,
+  counts: 2,
+  rows: 2,
+  rowNumbers: 2,
+  why: 2,
+  feature: 2,
+  there: 2,
+  boxes: 2,
+  displayTile: 3,
+  curve: 5,
+};
 const ORDINARY = 4;
 /** A feed's question that nobody waits for any more and that goes on so long, in milliseconds, loses its thread. */
 const UNWANTED = 1000;
@@ -62,12 +76,7 @@ export class SiftService {
   }
 
   /** @throws RefusedError, UnwantedError, TooMuchError */
-  async ask<K extends SiftKind>(
-    kind: K,
-    about: About,
-    asked: SiftQuestion<K>,
-    { signal }: AskOptions = {},
-  ): Promise<SiftAnswer<K>> {
+  async ask<K extends SiftKind>(kind: K, about: About, asked: SiftQuestion<K>, { signal }: AskOptions = {}): Promise<SiftAnswer<K>> {
     if (signal?.aborted) throw new UnwantedError('Nobody waits for the answer');
     if (this.#limits && this.#waiting.length >= this.#limits.waiting)
       throw new TooMuchError('Too many questions are waiting; try again in a minute');
@@ -93,7 +102,10 @@ export class SiftService {
     if (this.#busy || this.#waiting.length === 0) return;
     this.#busy = true;
     const most = Math.min(...this.#waiting.map(({ urgency }) => urgency));
-    const [question] = this.#waiting.splice(this.#waiting.findIndex(({ urgency }) => urgency === most), 1); // prettier-ignore
+    const [question] = this.#waiting.splice(
+      this.#waiting.findIndex(({ urgency }) => urgency === most),
+      1,
+    );
     const outcome = this.#answer(question);
     question.settle(outcome);
     await outcome.catch(() => undefined);
@@ -125,9 +137,7 @@ export class SiftService {
     } catch (error) {
       if (!kill.signal.aborted) throw error;
       if (signal?.aborted) throw new UnwantedError('Nobody waits for the answer');
-      throw new TooMuchError(
-        `The answer takes longer than ${this.#limits!.time / 1000} seconds; ask for less at a time`,
-      );
+      throw new TooMuchError(`The answer takes longer than ${this.#limits!.time / 1000} seconds; ask for less at a time`);
     } finally {
       clearTimeout(limit);
       clearTimeout(left);

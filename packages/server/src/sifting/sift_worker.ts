@@ -70,7 +70,11 @@ async function ofSource<K extends SourceKind>({ kind, about, question }: SiftTas
     const other = await open.get(id);
     return { sifter: await open.sifterOf(other, asOf), state: other.state };
   };
-  await prepare(sifter, trees.map((tree) => exprOfTree(tree) ?? true), { em, areas, sifter: sifterById }); // prettier-ignore
+  await prepare(
+    sifter,
+    trees.map((tree) => exprOfTree(tree) ?? true),
+    { em, areas, sifter: sifterById },
+  );
   const geos = await open.geos.get();
   return ANSWERS[kind]({ sourceId, source, sifter, geos, em }, question);
 }
@@ -82,6 +86,5 @@ function treesOf(question: object): Group[] {
 }
 
 function checkTree(tree: Group, table: FeatureTable, options: CheckOptions): void {
-  for (const { node } of nodesIn(tree))
-    if (node.kind === 'condition' && !node.off) checkFilter(node.expr, table.columns, options);
+  for (const { node } of nodesIn(tree)) if (node.kind === 'condition' && !node.off) checkFilter(node.expr, table.columns, options);
 }

@@ -19,7 +19,7 @@ interface Query {
  * What every connection is set to, not only the first. WAL lets readers go on while something is written; FULL has a commit on
  * the disk before it is answered. Writers take turns before they reach the database, so the waiting time is for other programs.
  */
-const SETTINGS = 'PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA busy_timeout = 5000'; // prettier-ignore
+const SETTINGS = 'PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA busy_timeout = 5000';
 
 const WRITES = /^\s*(insert|update|delete|replace|create|alter|drop|reindex|vacuum)\b/i;
 

@@ -1,14 +1,5 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
-import type {
-  AreaShape,
-  ColumnSummary,
-  ColumnType,
-  Crs,
-  Derivation,
-  ExtractNote,
-  Group,
-  Remark,
-} from '@clean-sieve/core';
+import type { AreaShape, ColumnSummary, ColumnType, Crs, Derivation, ExtractNote, Group, Remark } from '@clean-sieve/core';
 import type { ExtractRequest, ReadingChoice } from '../api/contract.ts';
 
 export const Workspace = defineEntity({
@@ -202,15 +193,4 @@ export type FeedRow = InferEntity<typeof Feed>;
 export type ExtractRow = InferEntity<typeof Extract>;
 export type AreaRow = InferEntity<typeof Area>;
 
-export const ENTITIES = [
-  Workspace,
-  Source,
-  SourceColumn,
-  CodeList,
-  Area,
-  RowGroup,
-  GeometryGroup,
-  Sieve,
-  Extract,
-  Feed,
-];
+export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, Area, RowGroup, GeometryGroup, Sieve, Extract, Feed];

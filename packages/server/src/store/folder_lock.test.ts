@@ -16,7 +16,7 @@ test('a folder is locked until it is released, and says by whom', () => {
   expect(() => lockFolder(folder)).toThrow(/in use by another Clean Sieve\. Stop/);
   lock.release();
   const again = lockFolder(folder);
-  expect(JSON.parse(readFileSync(join(folder, 'in-use.json'), 'utf8'))).toMatchObject({ process: process.pid, address: '' }); // prettier-ignore
+  expect(JSON.parse(readFileSync(join(folder, 'in-use.json'), 'utf8'))).toMatchObject({ process: process.pid, address: '' });
   again.release();
 });
 

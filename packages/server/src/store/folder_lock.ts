@@ -33,8 +33,12 @@ export function lockFolder(folder: string): FolderLock {
     database?.close();
     const { message } = error as Error;
     if (!/locked|busy/i.test(message))
-      throw new Error(`${folder} cannot be used: ${message}. Give this user the right to write there, or choose another folder with --data.`); // prettier-ignore
-    throw new FolderInUseError(`${folder} is in use by another Clean Sieve${told(about)}. Stop that one first, or choose another folder with --data.`); // prettier-ignore
+      throw new Error(
+        `${folder} cannot be used: ${message}. Give this user the right to write there, or choose another folder with --data.`,
+      );
+    throw new FolderInUseError(
+      `${folder} is in use by another Clean Sieve${told(about)}. Stop that one first, or choose another folder with --data.`,
+    );
   }
   const lock = database;
   const holder: Holder = { process: process.pid, address: '', since: new Date().toISOString() };

@@ -11,8 +11,13 @@ test('feeds that were published before they had addresses of their own keep thos
   await store.getMigrator().up({ to: '008_feeds' });
   const connection = store.em.getConnection();
   await connection.execute('PRAGMA foreign_keys = OFF');
-  const sieve = (id: number, name: string | null) => connection.execute("insert into sieve (id, source_id, name, tree, colour, visible, mentions) values (?, 1, ?, '{}', 0, 1, '[]')", [id, name]); // prettier-ignore
-  const feed = (id: string, of: number, frozen: string | null) => connection.execute("insert into feed (id, sieve_id, made_at, frozen) values (?, ?, '2026-11-24', ?)", [id, of, frozen]); // prettier-ignore
+  const sieve = (id: number, name: string | null) =>
+    connection.execute("insert into sieve (id, source_id, name, tree, colour, visible, mentions) values (?, 1, ?, '{}', 0, 1, '[]')", [
+      id,
+      name,
+    ]);
+  const feed = (id: string, of: number, frozen: string | null) =>
+    connection.execute("insert into feed (id, sieve_id, made_at, frozen) values (?, ?, '2026-11-24', ?)", [id, of, frozen]);
   await sieve(1, "Zürich's “old” oaks");
   await sieve(2, null);
   await feed('live', 1, null);

@@ -3,9 +3,7 @@ import { slugOf } from '../feeds/slug.ts';
 
 class FirstTables extends Migration {
   override up(): void {
-    this.addSql(
-      'create table `workspace` (`id` integer not null primary key autoincrement, `name` text not null, `as_of` text null)',
-    );
+    this.addSql('create table `workspace` (`id` integer not null primary key autoincrement, `name` text not null, `as_of` text null)');
     this.addSql(
       'create table `source` (`id` integer not null primary key autoincrement, `workspace_id` integer not null, `name` text not null, `file_name` text not null, `format` text not null, `crs` text not null, `row_count` integer not null, `role` text not null, `extent` json null, `geometry_types` json not null, `notes` json not null, constraint `source_workspace_id_foreign` foreign key(`workspace_id`) references `workspace`(`id`) on update cascade)',
     );
@@ -35,9 +33,7 @@ class ColumnsAndSystems extends Migration {
     this.addSql('alter table `source` add column `encoding` text null');
     this.addSql("alter table `source` add column `remarks` json not null default '[]'");
     // Until now every source was in longitude and latitude.
-    this.addSql(
-      `update source set crs = '{"name":"OGC:CRS84","label":"longitude, latitude (WGS 84)","definition":null,"accuracy":null}'`,
-    );
+    this.addSql(`update source set crs = '{"name":"OGC:CRS84","label":"longitude, latitude (WGS 84)","definition":null,"accuracy":null}'`);
     this.addSql(
       'create table `code_list` (`id` integer not null primary key autoincrement, `workspace_id` integer not null, `name` text not null, `entries` json not null, constraint `code_list_workspace_id_foreign` foreign key(`workspace_id`) references `workspace`(`id`) on update cascade)',
     );
@@ -104,7 +100,7 @@ class Feeds extends Migration {
 class FeedCollections extends Migration {
   override async up(): Promise<void> {
     await this.execute("alter table `feed` add column `collection` text not null default 'features'");
-    const feeds = await this.execute('select `feed`.`id`, `frozen`, `name` from `feed` join `sieve` on `sieve`.`id` = `sieve_id`'); // prettier-ignore
+    const feeds = await this.execute('select `feed`.`id`, `frozen`, `name` from `feed` join `sieve` on `sieve`.`id` = `sieve_id`');
     for (const { id, frozen, name } of feeds as { id: string; frozen: string | null; name: string | null }[]) {
       const title = frozen === null ? name : (JSON.parse(frozen) as { name: string }).name;
       if (title !== null) this.addSql(`update \`feed\` set \`collection\` = '${slugOf(title)}' where \`id\` = '${id}'`);

@@ -46,7 +46,9 @@ async function opened(path: string, turn: WriteTurn): Promise<Store> {
     await refuseDamaged(store, path);
     const unknown = await unknownChanges(store);
     if (unknown.length > 0)
-      throw new CannotOpenError(`The workspace ${path} was last opened by a newer Clean Sieve, which made changes that this one does not know (${unknown.join(', ')}). Open it with that one, or choose another folder with --data.`); // prettier-ignore
+      throw new CannotOpenError(
+        `The workspace ${path} was last opened by a newer Clean Sieve, which made changes that this one does not know (${unknown.join(', ')}). Open it with that one, or choose another folder with --data.`,
+      );
     await store.getMigrator().up();
     return store;
   } catch (error) {
@@ -62,9 +64,9 @@ const SMALL = 64 << 20;
 async function refuseDamaged(store: Store, path: string): Promise<void> {
   const { size } = await stat(path);
   const connection = store.em.getConnection();
-  const number = async (pragma: string) => Object.values((await connection.execute<object[]>(`PRAGMA ${pragma}`))[0])[0] as unknown; // prettier-ignore
+  const number = async (pragma: string) => Object.values((await connection.execute<object[]>(`PRAGMA ${pragma}`))[0])[0] as unknown;
   // Pages that were written last can stand in the log beside the file.
-  const missing = Number(await number('page_count')) * Number(await number('page_size')) - size - (await sizeOf(`${path}-wal`)); // prettier-ignore
+  const missing = Number(await number('page_count')) * Number(await number('page_size')) - size - (await sizeOf(`${path}-wal`));
   if (missing > 0) throw new Error('corrupt: pages are missing');
   if (size < SMALL && (await number('quick_check(1)')) !== 'ok') throw new Error('corrupt: quick_check');
 }
@@ -75,7 +77,7 @@ async function sizeOf(path: string): Promise<number> {
 
 async function unknownChanges(store: Store): Promise<string[]> {
   const connection = store.em.getConnection();
-  const tables = await connection.execute<unknown[]>("select name from sqlite_master where name = 'mikro_orm_migrations'"); // prettier-ignore
+  const tables = await connection.execute<unknown[]>("select name from sqlite_master where name = 'mikro_orm_migrations'");
   if (tables.length === 0) return [];
   const made = await connection.execute<{ name: string }[]>('select name from mikro_orm_migrations');
   const known = new Set(MIGRATIONS.map(({ name }) => name));
@@ -85,10 +87,14 @@ async function unknownChanges(store: Store): Promise<string[]> {
 function told(error: unknown, path: string): unknown {
   const { message } = error as Error;
   if (/not a database|malformed|corrupt/i.test(message))
-    return new CannotOpenError(`The workspace ${path} is damaged and cannot be opened. Put a copy of it back, or choose another folder with --data; the files of extracts beside it are whole.`); // prettier-ignore
+    return new CannotOpenError(
+      `The workspace ${path} is damaged and cannot be opened. Put a copy of it back, or choose another folder with --data; the files of extracts beside it are whole.`,
+    );
   if (/readonly|read-only|unable to open|permission denied|EACCES|EROFS/i.test(message))
-    return new CannotOpenError(`The workspace ${path} may not be written. Give this user the right to, or choose another folder with --data.`); // prettier-ignore
+    return new CannotOpenError(
+      `The workspace ${path} may not be written. Give this user the right to, or choose another folder with --data.`,
+    );
   if (DISK_FULL.test(message))
-    return new CannotOpenError(`The disk of ${path} is full; nothing was changed. Make room, or choose another folder with --data.`); // prettier-ignore
+    return new CannotOpenError(`The disk of ${path} is full; nothing was changed. Make room, or choose another folder with --data.`);
   return error;
 }

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { workspaceState } from '../workspace.ts';
 import { Source, Workspace } from './entities.ts';
 import { entities, openStore, type Store } from './store.ts';
-import { exchangeVersions, putToUse, removeUnfinished, saveTable, storeTable, type SourceDescription } from './table_store.ts'; // prettier-ignore
+import { exchangeVersions, putToUse, removeUnfinished, saveTable, storeTable, type SourceDescription } from './table_store.ts';
 
 let store: Store;
 const folder = mkdtempSync(join(tmpdir(), 'put-to-use-'));
@@ -35,7 +35,10 @@ test('several sources are seen together, and those that are being made by nobody
   const em = entities(store);
   const ids = [await storeTable(em, tableOf(3), about('one')), await storeTable(em, tableOf(3), about('two'))];
   expect(await shown()).toEqual([]);
-  await putToUse(em, ids.map((id) => ({ id, role: 'layer' as const }))); // prettier-ignore
+  await putToUse(
+    em,
+    ids.map((id) => ({ id, role: 'layer' as const })),
+  );
   expect(await shown()).toEqual(['one', 'two']);
 });
 
@@ -43,7 +46,10 @@ test('a name that is taken gets a number, also by one of the same import', async
   const em = entities(store);
   await saveTable(em, tableOf(1), about('trees'));
   const ids = [await storeTable(em, tableOf(1), about('trees')), await storeTable(em, tableOf(1), about('trees'))];
-  await putToUse(em, ids.map((id) => ({ id, role: 'layer' as const }))); // prettier-ignore
+  await putToUse(
+    em,
+    ids.map((id) => ({ id, role: 'layer' as const })),
+  );
   expect(await shown()).toEqual(['trees', 'trees 2', 'trees 3']);
 });
 
@@ -55,10 +61,10 @@ test('stopped between its transactions, a large table leaves nothing', async () 
   };
   const made: number[] = [];
   const large = tableOf(1_200_000);
-  await expect(storeTable(em, large, about('large'), { step: stop, made: (id) => made.push(id) })).rejects.toThrow('stop'); // prettier-ignore
+  await expect(storeTable(em, large, about('large'), { step: stop, made: (id) => made.push(id) })).rejects.toThrow('stop');
   expect(made).toHaveLength(1);
   expect(await em.count(Source)).toBe(0);
-  const left = await store.em.getConnection().execute('select (select count(*) from row_group) + (select count(*) from geometry) as n'); // prettier-ignore
+  const left = await store.em.getConnection().execute('select (select count(*) from row_group) + (select count(*) from geometry) as n');
   expect(left).toEqual([{ n: 0 }]);
 }, 60_000);
 
@@ -88,11 +94,15 @@ test('versions are in the order in which they came in, whatever the clock says',
     at('2030-01-01T00:00:00Z');
     const id = await saveTable(em, tableOf(1), about('trees'));
     // The clock was wrong, and is set.
-    for (const [rows, day] of [[2, '2026-11-01'], [3, '2026-11-02'], [4, '2026-10-30']] as const) {
+    for (const [rows, day] of [
+      [2, '2026-11-01'],
+      [3, '2026-11-02'],
+      [4, '2026-10-30'],
+    ] as const) {
       at(`${day}T00:00:00Z`);
       const version = await saveTable(entities(store), tableOf(rows), about('newer', { role: 'candidate', versionOf: id }));
       await exchangeVersions(entities(store), id, version);
-    } // prettier-ignore
+    }
     const [source] = (await workspaceState(entities(store))).sources;
     expect([source.rows, source.older.map(({ rows }) => rows)]).toEqual([4, [3, 2, 1]]);
   } finally {

@@ -44,10 +44,13 @@ const pause = (milliseconds: number) => new Promise((resolve) => setTimeout(reso
 
 test('every connection has the settings, not only the first', async () => {
   const store = await opened();
-  const { client } = store.em.getConnection().getKnex() as unknown as { client: { acquireConnection(): Promise<unknown>; releaseConnection(connection: unknown): Promise<void> } }; // prettier-ignore
+  const { client } = store.em.getConnection().getKnex() as unknown as {
+    client: { acquireConnection(): Promise<unknown>; releaseConnection(connection: unknown): Promise<void> };
+  };
   const connections = await Promise.all([1, 2, 3, 4, 5].map(() => client.acquireConnection()));
   const settings = connections.map((connection) => {
-    const value = (name: string) => Object.values((connection as Database.Database).prepare(`PRAGMA ${name}`).get() as object)[0] as unknown; // prettier-ignore
+    const value = (name: string) =>
+      Object.values((connection as Database.Database).prepare(`PRAGMA ${name}`).get() as object)[0] as unknown;
     return [value('journal_mode'), value('synchronous'), value('foreign_keys'), value('busy_timeout')];
   });
   expect(new Set(connections).size).toBe(5);

@@ -6,14 +6,7 @@ import { crsNamed } from '../crs/epsg.ts';
 import { workspaceState } from '../workspace.ts';
 import { CodeList, Sieve, Source, SourceColumn, Workspace } from './entities.ts';
 import { entities, openStore, type Store } from './store.ts';
-import {
-  addColumn,
-  exchangeVersions,
-  loadTable,
-  saveRepaired,
-  saveTable,
-  type SourceDescription,
-} from './table_store.ts';
+import { addColumn, exchangeVersions, loadTable, saveRepaired, saveTable, type SourceDescription } from './table_store.ts';
 
 let store: Store;
 const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-store-'));
@@ -31,7 +24,13 @@ afterAll(async () => {
 function tableOf(rows: number): FeatureTable {
   const builder = new TableBuilder();
   for (let i = 0; i < rows; i++) {
-    const properties = { n: i % 7 === 0 ? null : i, t: ['a', '', 'zwei', null][i % 4], b: i % 2 === 0, d: i % 5 === 0 ? '2020' : '2020-05-01', w: '2020-01-01T10:00:00+02:00' }; // prettier-ignore
+    const properties = {
+      n: i % 7 === 0 ? null : i,
+      t: ['a', '', 'zwei', null][i % 4],
+      b: i % 2 === 0,
+      d: i % 5 === 0 ? '2020' : '2020-05-01',
+      w: '2020-01-01T10:00:00+02:00',
+    };
     builder.addFeature(i % 3 === 0 ? null : { type: 'Point', coordinates: [i % 180, 1, i] }, properties, `id-${i}`);
   }
   return builder.finish();
@@ -93,10 +92,21 @@ test('versions are exchanged and come back; sieves and what was said of the colu
   const id = await saveTable(entities(store), tableOf(5), about('first'));
   const version = await saveTable(entities(store), tableOf(8), about('second', { role: 'candidate', versionOf: id }));
   const em = entities(store);
-  const list = em.create(CodeList, { name: 'codes', entries: [['a', 'A']], workspace: await em.findOneOrFail(Workspace, { id: { $gt: 0 } }) }); // prettier-ignore
+  const list = em.create(CodeList, {
+    name: 'codes',
+    entries: [['a', 'A']],
+    workspace: await em.findOneOrFail(Workspace, { id: { $gt: 0 } }),
+  });
   const column = await em.findOneOrFail(SourceColumn, { source: id, name: 't' });
   Object.assign(column, { title: 'Text', hidden: true, codeList: list });
-  em.create(Sieve, { source: id, name: null, tree: { kind: 'group', id: 'root', combine: 'all', children: [] }, colour: 0, visible: true, mentions: [] }); // prettier-ignore
+  em.create(Sieve, {
+    source: id,
+    name: null,
+    tree: { kind: 'group', id: 'root', combine: 'all', children: [] },
+    colour: 0,
+    visible: true,
+    mentions: [],
+  });
   await em.flush();
   for (const [rows, older] of [
     [8, 5],
@@ -122,11 +132,7 @@ test('a source goes with everything that belongs to it', async () => {
   const id = await saveTable(entities(store), { ...tableOf(4), crs: CRS84 }, about('gone'));
   await entities(store).nativeDelete(Source, { id });
   const left = async (table: string, where: string) =>
-    (
-      await entities(store)
-        .getConnection()
-        .execute<{ n: number }[]>(`select count(*) as n from ${table} where ${where}`)
-    )[0].n;
+    (await entities(store).getConnection().execute<{ n: number }[]>(`select count(*) as n from ${table} where ${where}`))[0].n;
   expect(await left('source_column', `source_id = ${id}`)).toBe(0);
   expect(await left('geometry', `source_id = ${id}`)).toBe(0);
   expect(await left('row_group', 'column_id not in (select id from source_column)')).toBe(0);

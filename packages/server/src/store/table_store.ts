@@ -92,11 +92,7 @@ export async function storeTable(
   try {
     told.made?.(id);
     const values = table.columns.flatMap((column, c) => valuesToSave(columns[c], column));
-    await saveInBatches(
-      em,
-      [...values, ...geometryToSave(id, 'original', table.geometry)],
-      told.step ?? (() => undefined),
-    );
+    await saveInBatches(em, [...values, ...geometryToSave(id, 'original', table.geometry)], told.step ?? (() => undefined));
   } catch (error) {
     await em.nativeDelete(Source, { id });
     throw error;
@@ -148,7 +144,22 @@ export async function removeUnfinished(em: Entities): Promise<void> {
 }
 
 /** What belongs to a version rather than to the source that goes through its versions. */
-const OF_THE_VERSION = ['fileName', 'format', 'layer', 'encoding', 'crs', 'rowCount', 'extent', 'geometryTypes', 'notes', 'invalidShapes', 'shapes', 'takenAt', 'hash', 'reading'] as const; // prettier-ignore
+const OF_THE_VERSION = [
+  'fileName',
+  'format',
+  'layer',
+  'encoding',
+  'crs',
+  'rowCount',
+  'extent',
+  'geometryTypes',
+  'notes',
+  'invalidShapes',
+  'shapes',
+  'takenAt',
+  'hash',
+  'reading',
+] as const;
 
 /**
  * Exchanges the features of a source with those of another version of it, all or nothing. The source keeps its name, its
@@ -161,12 +172,12 @@ export async function exchangeVersions(em: Entities, sourceId: number, versionId
     );
     for (const column of version.columns) {
       const known = source.columns.getItems().find(({ name }) => name === column.name);
-      if (known) Object.assign(column, { title: known.title, description: known.description, hidden: known.hidden, codeList: known.codeList }); // prettier-ignore
+      if (known)
+        Object.assign(column, { title: known.title, description: known.description, hidden: known.hidden, codeList: known.codeList });
     }
     await tx.flush();
     const [ours, theirs] = [source, version].map(({ columns }) => columns.getItems().map(({ id }) => id));
-    const shapes = async (source: number) =>
-      (await tx.find(GeometryGroup, { source }, { fields: ['id'] })).map(({ id }) => id);
+    const shapes = async (source: number) => (await tx.find(GeometryGroup, { source }, { fields: ['id'] })).map(({ id }) => id);
     const [ourShapes, theirShapes] = [await shapes(sourceId), await shapes(versionId)];
     await tx.nativeUpdate(SourceColumn, { id: { $in: ours } }, { source: versionId });
     await tx.nativeUpdate(SourceColumn, { id: { $in: theirs } }, { source: sourceId });
@@ -176,11 +187,7 @@ export async function exchangeVersions(em: Entities, sourceId: number, versionId
     const [mine, other] = [part(source), part(version)];
     const [myRemarks, otherRemarks] = [source.remarks.unwrap(), version.remarks.unwrap()];
     await tx.nativeUpdate(Source, { id: sourceId }, { ...other, remarks: otherRemarks });
-    await tx.nativeUpdate(
-      Source,
-      { id: versionId },
-      { ...mine, remarks: myRemarks, role: 'older', versionOf: sourceId },
-    );
+    await tx.nativeUpdate(Source, { id: versionId }, { ...mine, remarks: myRemarks, role: 'older', versionOf: sourceId });
     tx.clear();
   });
 }
@@ -312,10 +319,7 @@ export async function loadTable(em: Entities, sourceId: number, variant?: Varian
       'select row_count as rowCount, nulls, `min`, `max`, `values` from row_group where column_id = ? order by ordinal',
       [column.id],
     );
-    const stored = await query<{ dictionary: ArrayBuffer | null }>(
-      'select dictionary from source_column where id = ?',
-      [column.id],
-    );
+    const stored = await query<{ dictionary: ArrayBuffer | null }>('select dictionary from source_column where id = ?', [column.id]);
     const type = column.type;
     table.columns.push({
       name: column.name,
@@ -325,10 +329,10 @@ export async function loadTable(em: Entities, sourceId: number, variant?: Varian
       chunks: groups.map((group) => openChunk(type, group)),
     });
   }
-  const shapes = await query<{ shapes: ArrayBuffer }>(
-    'select shapes from geometry where source_id = ? and variant = ? order by ordinal',
-    [sourceId, variant ?? source.shapes],
-  );
+  const shapes = await query<{ shapes: ArrayBuffer }>('select shapes from geometry where source_id = ? and variant = ? order by ordinal', [
+    sourceId,
+    variant ?? source.shapes,
+  ]);
   table.geometry = shapes.map((row) => openGeometry(row.shapes));
   return table;
 }
@@ -358,8 +362,6 @@ function openChunk(type: ColumnType, group: RowGroupRow): ColumnChunk {
 }
 
 function openGeometry(bytes: ArrayBuffer): GeometryChunk {
-  const [types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows] = unpack(
-    new Uint8Array(bytes),
-  ) as never[];
+  const [types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows] = unpack(new Uint8Array(bytes)) as never[];
   return new GeometryChunk({ types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows });
 }

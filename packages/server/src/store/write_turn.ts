@@ -37,7 +37,7 @@ export class WriteTurn {
       const left = until - Date.now();
       if (left <= 0) {
         done();
-        throw new BusyError('Something else has been writing to the workspace for a minute; nothing was changed. Try again.'); // prettier-ignore
+        throw new BusyError('Something else has been writing to the workspace for a minute; nothing was changed. Try again.');
       }
       await Atomics.waitAsync(this.#holder, 0, holder, left).value;
     }

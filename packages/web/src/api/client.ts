@@ -73,8 +73,7 @@ async function request(path: string, init?: RequestInit): Promise<Response> {
 
 async function json<T>(path: string, method = 'GET', body?: unknown, signal?: AbortSignal): Promise<T> {
   const init: RequestInit = { method, signal };
-  if (body !== undefined)
-    Object.assign(init, { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+  if (body !== undefined) Object.assign(init, { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
   return (await (await request(path, init)).json()) as T;
 }
 
@@ -84,18 +83,13 @@ const ask = <K extends QuestionName>(name: K, sourceId: number, question: Questi
 
 export const api = {
   workspace: () => json<WorkspaceState>('/workspace'),
-  changeWorkspace: (change: WorkspaceChange, from?: WorkspaceChange) =>
-    json<WorkspaceState>('/workspace', 'PATCH', { ...change, from }),
+  changeWorkspace: (change: WorkspaceChange, from?: WorkspaceChange) => json<WorkspaceState>('/workspace', 'PATCH', { ...change, from }),
 
   source: (id: number) => json<SourceInfo>(`/sources/${id}`),
   renameSource: (id: number, name: string) => json<SourceInfo>(`/sources/${id}`, 'PATCH', { name }),
   removeSource: (id: number) => request(`/sources/${id}`, { method: 'DELETE' }),
 
-  async sift(
-    sourceId: number,
-    selection: Selection,
-    signal?: AbortSignal,
-  ): Promise<{ head: SiftHead; mask: Uint32Array<ArrayBuffer> }> {
+  async sift(sourceId: number, selection: Selection, signal?: AbortSignal): Promise<{ head: SiftHead; mask: Uint32Array<ArrayBuffer> }> {
     const response = await request(`/sources/${sourceId}/sift`, {
       method: 'POST',
       body: JSON.stringify(selection),
@@ -107,24 +101,19 @@ export const api = {
   rows: (sourceId: number, body: Question<'rows'>, signal?: AbortSignal) => ask('rows', sourceId, body, signal),
   rowNumbers: async (sourceId: number, body: Question<'rowNumbers'>) => (await ask('rowNumbers', sourceId, body)).rows,
   place: (sourceId: number, body: Question<'place'>) => ask('place', sourceId, body),
-  why: (sourceId: number, tree: Group, row: number, signal?: AbortSignal) => ask('why', sourceId, { tree, row }, signal), // prettier-ignore
-  values: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) =>
-    ask('values', sourceId, { tree, column }, signal),
+  why: (sourceId: number, tree: Group, row: number, signal?: AbortSignal) => ask('why', sourceId, { tree, row }, signal),
+  values: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) => ask('values', sourceId, { tree, column }, signal),
   histogram: (sourceId: number, tree: Group, column: string, bins: number, signal?: AbortSignal) =>
     ask('histogram', sourceId, { tree, column, bins }, signal),
   curve: async (sourceId: number, tree: Group, condition: string, side: Side, signal?: AbortSignal) =>
     (await ask('curve', sourceId, { tree, condition, side }, signal)).curve,
-  emptiness: async (sourceId: number, tree: Group, signal?: AbortSignal) =>
-    (await ask('emptiness', sourceId, { tree }, signal)).emptiness,
-  counts: async (sourceId: number, trees: Group[], signal?: AbortSignal) =>
-    (await ask('counts', sourceId, { trees }, signal)).kept,
+  emptiness: async (sourceId: number, tree: Group, signal?: AbortSignal) => (await ask('emptiness', sourceId, { tree }, signal)).emptiness,
+  counts: async (sourceId: number, trees: Group[], signal?: AbortSignal) => (await ask('counts', sourceId, { trees }, signal)).kept,
   times: async (sourceId: number, tree: Group, column: string, signal?: AbortSignal) =>
     (await ask('times', sourceId, { tree, column }, signal)).times,
-  figures: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) =>
-    ask('figures', sourceId, { tree, column }, signal),
+  figures: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) => ask('figures', sourceId, { tree, column }, signal),
   there: (sourceId: number, body: Question<'there'>, signal?: AbortSignal) => ask('there', sourceId, body, signal),
-  boxes: async (sourceId: number, rows: number[], signal?: AbortSignal) =>
-    (await ask('boxes', sourceId, { rows }, signal)).boxes,
+  boxes: async (sourceId: number, rows: number[], signal?: AbortSignal) => (await ask('boxes', sourceId, { rows }, signal)).boxes,
   extent: (sourceId: number, tree: Group) => ask('extent', sourceId, { tree }),
 
   addSieve: (sieve: NewSieve) => json<SieveInfo>('/sieves', 'POST', sieve),
@@ -137,21 +126,19 @@ export const api = {
   unpublish: (id: string) => request(`/feeds/${id}`, { method: 'DELETE' }),
 
   addArea: (area: NewArea) => json<AreaInfo & { repaired: string | null }>('/areas', 'POST', area),
-  buffered: (geometry: Geometry, metres: number) =>
-    json<BufferedAnswer>('/areas/buffered', 'POST', { geometry, metres }),
+  buffered: (geometry: Geometry, metres: number) => json<BufferedAnswer>('/areas/buffered', 'POST', { geometry, metres }),
   shapeOf: (sourceId: number, tree: Group, row: number | null) => ask('shape', sourceId, { tree, row }),
   nearby: async (sourceId: number, box: Question<'nearby'>['box']) => (await ask('nearby', sourceId, { box })).shapes,
   /** @param from what the change was made from; throws an ElsewhereError where that is something else by now */
-  changeArea: (id: number, change: AreaChange, from?: AreaChange) =>
-    json<WorkspaceState>(`/areas/${id}`, 'PATCH', { ...change, from }),
+  changeArea: (id: number, change: AreaChange, from?: AreaChange) => json<WorkspaceState>(`/areas/${id}`, 'PATCH', { ...change, from }),
   removeArea: (id: number) => request(`/areas/${id}`, { method: 'DELETE' }),
 
   extract: (request: ExtractRequest) => json<JobState>('/extracts', 'POST', request),
-  previewExtract: (request: ExtractRequest, signal: AbortSignal) =>
-    json<PreviewAnswer>('/extracts/preview', 'POST', request, signal),
+  previewExtract: (request: ExtractRequest, signal: AbortSignal) => json<PreviewAnswer>('/extracts/preview', 'POST', request, signal),
   extractRows: (request: ExtractRequest) => json<RowsOfLayer>('/extracts/rows', 'POST', request),
   feature: (sourceId: number, row: number) => ask('feature', sourceId, { row }),
-  page: async (page: PageRequest) => (await request('/pages', { method: 'POST', body: JSON.stringify(page), headers: { 'content-type': 'application/json' } })).blob(), // prettier-ignore
+  page: async (page: PageRequest) =>
+    (await request('/pages', { method: 'POST', body: JSON.stringify(page), headers: { 'content-type': 'application/json' } })).blob(),
   extracts: async () => (await json<ExtractsAnswer>('/extracts')).extracts,
   extractAgain: (id: string) => json<JobState>(`/extracts/${id}/again`, 'POST'),
   removeExtract: (id: string) => request(`/extracts/${id}`, { method: 'DELETE' }),
@@ -166,12 +153,9 @@ export const api = {
     return ((await response.json()) as { upload: string }).upload;
   },
   dropUpload: (upload: string) => request(`/uploads/${upload}`, { method: 'DELETE' }),
-  look: (upload: string, files: string[], reading: ReadingChoice) =>
-    json<JobState>(`/uploads/${upload}/look`, 'POST', { files, reading }),
-  importLayers: (upload: string, layers: LayerChoice[]) =>
-    json<JobState>(`/uploads/${upload}/imports`, 'POST', { layers }),
-  systems: async (find: string) =>
-    (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,
+  look: (upload: string, files: string[], reading: ReadingChoice) => json<JobState>(`/uploads/${upload}/look`, 'POST', { files, reading }),
+  importLayers: (upload: string, layers: LayerChoice[]) => json<JobState>(`/uploads/${upload}/imports`, 'POST', { layers }),
+  systems: async (find: string) => (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,
 
   bringVersion: (sourceId: number, upload: string, layer: LayerChoice) =>
     json<JobState>(`/sources/${sourceId}/versions`, 'POST', { upload, layer }),
@@ -179,14 +163,11 @@ export const api = {
     json<JobState>(`/sources/${sourceId}/versions/${version}/compare`, 'POST', { key }),
   partOfVersion: (sourceId: number, version: number, key: string, part: keyof DifferenceRows) =>
     json<JobState>(`/sources/${sourceId}/versions/${version}/parts`, 'POST', { key, part }),
-  acceptVersion: (sourceId: number, version: number) =>
-    json<JobState>(`/sources/${sourceId}/versions/${version}/accept`, 'POST', {}),
-  dropVersion: (sourceId: number, version: number) =>
-    request(`/sources/${sourceId}/versions/${version}`, { method: 'DELETE' }),
+  acceptVersion: (sourceId: number, version: number) => json<JobState>(`/sources/${sourceId}/versions/${version}/accept`, 'POST', {}),
+  dropVersion: (sourceId: number, version: number) => request(`/sources/${sourceId}/versions/${version}`, { method: 'DELETE' }),
   measure: (sourceId: number) => json<JobState>(`/sources/${sourceId}/measures`, 'POST', {}),
   repair: (sourceId: number) => json<JobState>(`/sources/${sourceId}/repairs`, 'POST', {}),
-  useShapes: (sourceId: number, shapes: SourceInfo['shapes']) =>
-    json<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),
+  useShapes: (sourceId: number, shapes: SourceInfo['shapes']) => json<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),
   remarks: async (sourceId: number) => (await json<RemarksAnswer>(`/sources/${sourceId}/remarks`)).remarks,
   profile: (sourceId: number, column: string) => ask('profile', sourceId, { column }),
   offers: async (sourceId: number, column: string) => (await ask('offers', sourceId, { column })).offers,
@@ -196,8 +177,7 @@ export const api = {
     json<SourceInfo>(`/sources/${sourceId}/columns`, 'POST', { name, derivation }),
   removeColumn: (sourceId: number, column: string) =>
     json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'DELETE'),
-  addCodeList: (name: string, entries: [string, string][]) =>
-    json<WorkspaceState>('/code-lists', 'POST', { name, entries }),
+  addCodeList: (name: string, entries: [string, string][]) => json<WorkspaceState>('/code-lists', 'POST', { name, entries }),
   codeListOfColumns: (sourceId: number, name: string, code: string, meaning: string) =>
     json<WorkspaceState>(`/sources/${sourceId}/code-lists`, 'POST', { name, code, meaning }),
   removeCodeList: (id: number) => json<WorkspaceState>(`/code-lists/${id}`, 'DELETE'),

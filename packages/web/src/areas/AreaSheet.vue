@@ -79,7 +79,13 @@ function freeName(): string {
 /** What the map shows now, as a rectangle that stays. */
 function takeView(): void {
   const [west, south, east, north] = show.view;
-  const corners = [[west, south], [east, south], [east, north], [west, north], [west, south]]; // prettier-ignore
+  const corners = [
+    [west, south],
+    [east, south],
+    [east, north],
+    [west, north],
+    [west, south],
+  ];
   text.value = `POLYGON((${corners.map((corner) => corner.map((v) => Number(v.toFixed(6))).join(' ')).join(', ')}))`;
   widened.value = false;
 }
@@ -96,12 +102,21 @@ async function readFile(event: Event): Promise<void> {
   let upload: string | undefined;
   try {
     for (const file of files) upload = await api.upload(file, upload);
-    const job = await jobs.follow(await api.look(upload!, files.map((file) => file.name), {})); // prettier-ignore
+    const job = await jobs.follow(
+      await api.look(
+        upload!,
+        files.map((file) => file.name),
+        {},
+      ),
+    );
     const looks = job.result?.looks ?? [];
     const problem = looks.find((look) => look.error ?? look.crsProblem);
     if (problem) throw new Error(`${problem.file}: ${problem.error ?? problem.crsProblem}`);
     const cut = looks.find((look) => !look.complete);
-    if (cut) throw new Error(`${cut.file} has more than ${counted(cut.looked)} features. Bring it in as a source, which conditions can be about as a whole`); // prettier-ignore
+    if (cut)
+      throw new Error(
+        `${cut.file} has more than ${counted(cut.looked)} features. Bring it in as a source, which conditions can be about as a whole`,
+      );
     const geometries = looks.flatMap((look) => look.shapes as Geometry[]);
     if (geometries.length === 0) throw new Error(`There is no shape in ${files[0].name}`);
     text.value = JSON.stringify(geometries.length === 1 ? geometries[0] : { type: 'GeometryCollection', geometries });
@@ -156,17 +171,10 @@ async function add(): Promise<void> {
       <template v-else-if="read.shape">
         <p class="soft" data-test="area-size">
           {{ sizeInWords(read.shape) }}, {{ placeInWords(read.shape) }}
-          <template v-if="workspace.activeSource?.extent">
-            · dashed: where {{ workspace.activeSource.name }} lies</template
-          >
+          <template v-if="workspace.activeSource?.extent"> · dashed: where {{ workspace.activeSource.name }} lies</template>
         </p>
         <div class="understood" data-test="area-preview">
-          <LayerPreviewMap
-            v-if="outline"
-            :shapes="[outline.shape]"
-            :extent="outline.extent"
-            :beside="workspace.activeSource?.extent"
-          />
+          <LayerPreviewMap v-if="outline" :shapes="[outline.shape]" :extent="outline.extent" :beside="workspace.activeSource?.extent" />
         </div>
       </template>
       <p v-else class="soft">
@@ -184,9 +192,7 @@ async function add(): Promise<void> {
       </div>
       <div class="buttons">
         <v-btn variant="text" @click="open = false">Cancel</v-btn>
-        <v-btn color="primary" :disabled="!read.shape || name.trim() === '' || taken" data-test="area-add" @click="add"
-          >Add the area</v-btn
-        >
+        <v-btn color="primary" :disabled="!read.shape || name.trim() === '' || taken" data-test="area-add" @click="add">Add the area</v-btn>
       </div>
     </v-card>
   </v-dialog>

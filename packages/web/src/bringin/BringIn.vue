@@ -37,9 +37,7 @@ onMounted(() => {
     <div v-for="job in jobs.jobs" :key="job.id" class="job" :class="job.state" data-test="job">
       <div class="line">
         <b>{{ job.label }}</b>
-        <button v-if="job.state === 'running'" class="plain link" type="button" @click="jobs.cancel(job.id)">
-          Cancel
-        </button>
+        <button v-if="job.state === 'running'" class="plain link" type="button" @click="jobs.cancel(job.id)">Cancel</button>
         <button v-else class="plain" type="button" aria-label="Dismiss" @click="jobs.dismiss(job.id)">
           <v-icon :icon="mdiClose" size="17" />
         </button>
@@ -68,12 +66,7 @@ onMounted(() => {
       <h3>Bring in data</h3>
       <div class="screen">
         <ul class="found" aria-label="Layers found">
-          <li
-            v-for="(candidate, i) in bringIn.candidates"
-            :key="i"
-            :class="{ on: i === bringIn.chosen }"
-            @click="bringIn.chosen = i"
-          >
+          <li v-for="(candidate, i) in bringIn.candidates" :key="i" :class="{ on: i === bringIn.chosen }" @click="bringIn.chosen = i">
             <input
               type="checkbox"
               :checked="candidate.take && bringIn.ready(candidate.look)"

@@ -27,7 +27,15 @@ const peek = ref<number | null>(null);
 const peeked = computed(() => look.value.likely.find(({ code }) => code === peek.value)?.extent ?? null);
 const boxOf = ([w, s, e, n]: [number, number, number, number]) => ({
   type: 'Polygon',
-  coordinates: [[[w, s], [e, s], [e, n], [w, n], [w, s]]], // prettier-ignore
+  coordinates: [
+    [
+      [w, s],
+      [e, s],
+      [e, n],
+      [w, n],
+      [w, s],
+    ],
+  ],
 });
 
 const facts = computed(() => {
@@ -78,16 +86,10 @@ function pickSystem(code: number): void {
             <dt>Coordinates</dt>
             <dd>
               <template v-if="look.crs"
-                >{{ look.crs.label }}
-                <span v-if="look.crs.name.startsWith('EPSG')" class="mono soft">{{ look.crs.name }}</span></template
+                >{{ look.crs.label }} <span v-if="look.crs.name.startsWith('EPSG')" class="mono soft">{{ look.crs.name }}</span></template
               >
               <span v-else class="problem">not known</span>
-              <button
-                class="plain link change"
-                type="button"
-                data-test="change-system"
-                @click="choosingSystem = !choosingSystem"
-              >
+              <button class="plain link change" type="button" data-test="change-system" @click="choosingSystem = !choosingSystem">
                 {{ choosingSystem ? 'leave it' : 'change' }}
               </button>
             </dd>
@@ -118,11 +120,7 @@ function pickSystem(code: number): void {
           </thead>
           <tbody>
             <tr v-for="(row, r) in look.rows" :key="r">
-              <td
-                v-for="(cell, c) in row"
-                :key="c"
-                :class="{ blank: cell === null, number: look.columns[c].type === 'number' }"
-              >
+              <td v-for="(cell, c) in row" :key="c" :class="{ blank: cell === null, number: look.columns[c].type === 'number' }">
                 {{ cell === null ? 'blank' : cellText(cell) }}
               </td>
             </tr>
@@ -130,9 +128,7 @@ function pickSystem(code: number): void {
         </table>
         <p v-if="look.rows.length === 0" class="soft pad">There are no features in it.</p>
       </div>
-      <p class="soft small">
-        {{ plural(look.columns.length, 'column') }}; types are settled from all values when it comes in.
-      </p>
+      <p class="soft small">{{ plural(look.columns.length, 'column') }}; types are settled from all values when it comes in.</p>
     </template>
   </div>
 </template>

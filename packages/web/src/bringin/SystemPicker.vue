@@ -63,9 +63,7 @@ const listed = (): CrsAnswer['systems'] => (text.value.trim() === '' ? props.lik
         No system has this in its name, code or area
       </li>
     </ul>
-    <p v-if="text.trim() !== '' && found.length >= MOST" class="soft">
-      The first {{ MOST }} are listed; another word narrows them down.
-    </p>
+    <p v-if="text.trim() !== '' && found.length >= MOST" class="soft">The first {{ MOST }} are listed; another word narrows them down.</p>
   </div>
 </template>
 

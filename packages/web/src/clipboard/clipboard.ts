@@ -14,7 +14,7 @@ export function tableText(columns: readonly string[], rows: readonly (readonly C
 /** The same as an HTML table; texts say that they are texts, so that codes keep their leading zeros. */
 export function tableHtml(columns: readonly string[], rows: readonly (readonly Cell[])[]): string {
   const cell = (value: Cell) =>
-    typeof value === 'string' ? `<td style="mso-number-format:'\\@'">${escaped(value)}</td>` : `<td>${value ?? ''}</td>`; // prettier-ignore
+    typeof value === 'string' ? `<td style="mso-number-format:'\\@'">${escaped(value)}</td>` : `<td>${value ?? ''}</td>`;
   const head = columns.map((name) => `<th>${escaped(name)}</th>`).join('');
   return `<table><tr>${head}</tr>${rows.map((row) => `<tr>${row.map(cell).join('')}</tr>`).join('')}</table>`;
 }

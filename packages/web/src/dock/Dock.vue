@@ -55,13 +55,7 @@ function grab(event: PointerEvent): void {
   <section class="dock" aria-label="Table, time and text" :style="{ height: folded ? '35px' : `${height}px` }">
     <div class="grip" aria-hidden="true" @pointerdown="grab" />
     <div class="tabs" role="tablist">
-      <button
-        type="button"
-        role="tab"
-        :aria-selected="tab === 'table'"
-        :class="{ on: tab === 'table' }"
-        @click="open('table')"
-      >
+      <button type="button" role="tab" :aria-selected="tab === 'table'" :class="{ on: tab === 'table' }" @click="open('table')">
         Table
       </button>
       <button

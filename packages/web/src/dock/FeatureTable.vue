@@ -41,8 +41,15 @@ interface ShownColumn {
 }
 const shown = computed<ShownColumn[]>(() => {
   const { columns } = source.value;
-  const own = columns.map((column, cell) => ({ column, cell, heading: headingOf(column), match: false })).filter(({ column }) => !column.hidden); // prettier-ignore
-  const added = matches.value.map((match, i) => ({ column: columnOfMatch(match), cell: columns.length + i, heading: headingInWords(match.name), match: true })); // prettier-ignore
+  const own = columns
+    .map((column, cell) => ({ column, cell, heading: headingOf(column), match: false }))
+    .filter(({ column }) => !column.hidden);
+  const added = matches.value.map((match, i) => ({
+    column: columnOfMatch(match),
+    cell: columns.length + i,
+    heading: headingInWords(match.name),
+    match: true,
+  }));
   return [...own.slice(0, 1), ...added, ...own.slice(1)];
 });
 
@@ -119,7 +126,7 @@ async function reload(): Promise<void> {
   pages.value = new Map([[first, answer.rows]]);
 }
 /** Columns that the conditions ask for; sorting by one of them ends when it goes. */
-const wanted = computed(() => JSON.stringify([...nodesIn(sifting.shownTree)].map(({ node }) => ('shows' in node ? node.shows : null)))); // prettier-ignore
+const wanted = computed(() => JSON.stringify([...nodesIn(sifting.shownTree)].map(({ node }) => ('shows' in node ? node.shows : null))));
 watch(matches, (now) => {
   const by = order.value?.column;
   if (by && ![...source.value.columns, ...now].some(({ name }) => name === by)) order.value = null;
@@ -128,14 +135,7 @@ watch(matches, (now) => {
   if (outside && !order.value) order.value = { column: outside.name, descending: false };
 });
 watch(
-  () => [
-    sifting.version,
-    wanted.value,
-    order.value,
-    focus.nearMissesOf,
-    workspace.activeSieveId,
-    source.value.columns.length,
-  ],
+  () => [sifting.version, wanted.value, order.value, focus.nearMissesOf, workspace.activeSieveId, source.value.columns.length],
   () => void reload(),
   { immediate: true },
 );
@@ -162,9 +162,7 @@ watch(
   (now) =>
     emit(
       'state',
-      now
-        ? ` · sorted by ${sortedBy(now.column).toLowerCase()}${now.descending ? ', largest first' : ''}`
-        : ' · in source order',
+      now ? ` · sorted by ${sortedBy(now.column).toLowerCase()}${now.descending ? ', largest first' : ''}` : ' · in source order',
     ),
   { immediate: true },
 );
@@ -173,11 +171,7 @@ watch(
 watch(
   () => focus.row,
   async (row) => {
-    if (
-      row === null ||
-      [...pages.value.values()].some((page) => page.some((entry) => entry.row === row && isVisible(entry.row)))
-    )
-      return;
+    if (row === null || [...pages.value.values()].some((page) => page.some((entry) => entry.row === row && isVisible(entry.row)))) return;
     try {
       const { place } = await api.place(source.value.id, { ...focus.selection(), order: order.value, row });
       if (place >= 0) rows.value.scrollToIndex(place, { align: 'center' });
@@ -308,9 +302,7 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
             role="gridcell"
             :class="{ pinned: i === 0, match, number: isNumber(column), blank: at(item.index)!.cells[cell] === null }"
             :title="typeof at(item.index)!.cells[cell] === 'string' ? String(at(item.index)!.cells[cell]) : undefined"
-            >{{
-              at(item.index)!.cells[cell] === null ? 'blank' : workspace.shownOf(column, at(item.index)!.cells[cell]!)
-            }}</span
+            >{{ at(item.index)!.cells[cell] === null ? 'blank' : workspace.shownOf(column, at(item.index)!.cells[cell]!) }}</span
           >
         </template>
         <span v-else class="soft pinned">…</span>

@@ -19,9 +19,11 @@ const handOver = useHandOver();
 const notices = useNotices();
 
 /** A column in which every feature has a value of its own, by which a condition can name them. */
-const key = computed(
-  () =>
-  workspace.activeSource?.columns.find(({ type, nulls, empty, distinct }) => (type === 'text' || type === 'number') && nulls + empty === 0 && distinct === workspace.activeSource?.rows), // prettier-ignore
+const key = computed(() =>
+  workspace.activeSource?.columns.find(
+    ({ type, nulls, empty, distinct }) =>
+      (type === 'text' || type === 'number') && nulls + empty === 0 && distinct === workspace.activeSource?.rows,
+  ),
 );
 const MOST_VALUES = 5000;
 const whyNot = computed(() => {
@@ -40,7 +42,7 @@ async function rowsOf(columns: string[], guarded: boolean) {
     columns: columns.map((column) => ({ name: column, as: column, codes: 'code' as const })),
     ...{ shape: { kind: 'none' as const }, crs: null, order: null, cut: null, colour: '#64479b' },
   };
-  return api.extractRows({ title: name, format: 'csv', layers: [layer], within: null, zip: false, coordinates: null, guarded }); // prettier-ignore
+  return api.extractRows({ title: name, format: 'csv', layers: [layer], within: null, zip: false, coordinates: null, guarded });
 }
 
 async function copy(): Promise<void> {
@@ -58,7 +60,7 @@ async function condition(none: boolean): Promise<void> {
   try {
     const { rows } = await rowsOf([key.value!.name], false);
     const values = rows.map(([value]) => value as string | number);
-    await editing.addCondition(exprOfForm({ column: key.value!.name, blanks: false, kind: 'values', values, none }), undefined, false); // prettier-ignore
+    await editing.addCondition(exprOfForm({ column: key.value!.name, blanks: false, kind: 'values', values, none }), undefined, false);
   } catch (error) {
     notices.complain(error);
   }
@@ -66,7 +68,7 @@ async function condition(none: boolean): Promise<void> {
 
 function give(): void {
   const source = workspace.activeSource!;
-  handOver.show({ source, sieve: null, tree: emptyTree(), name: `${source.name} picked`, picks: [...picks.rows], pickedAs: null }); // prettier-ignore
+  handOver.show({ source, sieve: null, tree: emptyTree(), name: `${source.name} picked`, picks: [...picks.rows], pickedAs: null });
 }
 </script>
 

@@ -30,7 +30,7 @@ const chosen = ref<string | null>(null);
 const times = shallowRef<TimeCounts | null>(null);
 const hovered = ref<number | null>(null);
 
-const columns = computed(() => (workspace.activeSource?.columns ?? []).filter(({ type, hidden }) => !hidden && type.startsWith('date'))); // prettier-ignore
+const columns = computed(() => (workspace.activeSource?.columns ?? []).filter(({ type, hidden }) => !hidden && type.startsWith('date')));
 const column = computed(() => columns.value.find(({ name }) => name === chosen.value) ?? columns.value[0] ?? null);
 
 /** The condition that the brush is: from … to on this column, at the top of the stack. */
@@ -58,8 +58,7 @@ watch(
     const tree = own === undefined ? sifting.shownTree : replaceNode(sifting.shownTree, own, () => null);
     try {
       const answer = await sifting.besides((signal) => api.times(source.id, tree, asked, signal));
-      if (answer !== undefined && column.value?.name === asked && workspace.activeSource?.id === source.id)
-        times.value = answer;
+      if (answer !== undefined && column.value?.name === asked && workspace.activeSource?.id === source.id) times.value = answer;
     } catch (error) {
       notices.complain(error);
     }
@@ -105,8 +104,7 @@ function setWindow(first: number, last: number): void {
   const [from, to] = [bins.value[first].from, lastDayOf(times.value.unit, bins.value[last].from)];
   const expr = exprOfForm({ kind: 'days', column: column.value.name, from, to, outside: false, blanks: false });
   if (condition.value) editing.setExpr(condition.value.id, expr);
-  else
-    workspace.putTree(insertNode(workspace.activeTree, ROOT, { kind: 'condition', id: newId(), expr }), 'time window');
+  else workspace.putTree(insertNode(workspace.activeTree, ROOT, { kind: 'condition', id: newId(), expr }), 'time window');
 }
 
 function binAt(px: number): number {
@@ -130,12 +128,20 @@ function onBrush(event: D3BrushEvent<unknown>): void {
 /** Lays the brush over the window that the condition says. */
 function drawBrush(): void {
   if (!brushed.value || !axis.value) return;
-  const brush = brushX<unknown>().extent([[EDGE, 2], [size.value.width - EDGE, foot.value]]).on('brush end', onBrush); // prettier-ignore
+  const brush = brushX<unknown>()
+    .extent([
+      [EDGE, 2],
+      [size.value.width - EDGE, foot.value],
+    ])
+    .on('brush end', onBrush);
   const group = select(brushed.value);
   silent = true;
   group.call(brush as never);
   const span = window_.value;
-  const ends: [number, number] | null = span && [bars.value[span[0]].x, span[1] + 1 < bars.value.length ? bars.value[span[1] + 1].x : size.value.width - EDGE]; // prettier-ignore
+  const ends: [number, number] | null = span && [
+    bars.value[span[0]].x,
+    span[1] + 1 < bars.value.length ? bars.value[span[1] + 1].x : size.value.width - EDGE,
+  ];
   brush.move(group as never, ends);
   silent = false;
   select(axis.value).call(
@@ -187,16 +193,17 @@ const said = computed(() => {
   if (!times.value) return '';
   const at = hovered.value;
   const bin = at === null ? undefined : (bins.value[at] as (typeof bins.value)[number] | undefined);
-  if (bin)
-    return `${periodInWords(bin.from, lastDayOf(times.value.unit, bin.from))}: ${counted(bin.kept)} of ${counted(bin.all)}`; // prettier-ignore
+  if (bin) return `${periodInWords(bin.from, lastDayOf(times.value.unit, bin.from))}: ${counted(bin.kept)} of ${counted(bin.all)}`;
   const span = window_.value;
   if (!span) return `Counts by ${times.value.unit}, heights by square root. Drag over the bars to keep a time.`;
-  return `${periodInWords(bins.value[span[0]].from, lastDayOf(times.value.unit, bins.value[span[1]].from))}: ${plural(sifting.kept ?? 0, 'feature')} kept`; // prettier-ignore
+  return `${periodInWords(bins.value[span[0]].from, lastDayOf(times.value.unit, bins.value[span[1]].from))}: ${plural(sifting.kept ?? 0, 'feature')} kept`;
 });
 const aside = computed(() => {
   if (!times.value) return '';
   const { blank, unplaced, unit } = times.value;
-  return [blank > 0 ? `${counted(blank)} blank` : '', unplaced > 0 ? `${counted(unplaced)} not known to the ${unit}` : ''].filter((part) => part !== '').join(' · '); // prettier-ignore
+  return [blank > 0 ? `${counted(blank)} blank` : '', unplaced > 0 ? `${counted(unplaced)} not known to the ${unit}` : '']
+    .filter((part) => part !== '')
+    .join(' · ');
 });
 </script>
 
@@ -236,22 +243,9 @@ const aside = computed(() => {
         @keydown.left.prevent="step(-1)"
         @keydown.right.prevent="step(1)"
       >
-        <svg
-          :width="size.width"
-          :height="size.height"
-          @pointermove="hovered = binAt($event.offsetX)"
-          @pointerleave="hovered = null"
-        >
+        <svg :width="size.width" :height="size.height" @pointermove="hovered = binAt($event.offsetX)" @pointerleave="hovered = null">
           <g aria-hidden="true">
-            <rect
-              v-for="(bar, i) in bars"
-              :key="`a${i}`"
-              class="all"
-              :x="bar.x"
-              :y="bar.all"
-              :width="bar.width"
-              :height="foot - bar.all"
-            />
+            <rect v-for="(bar, i) in bars" :key="`a${i}`" class="all" :x="bar.x" :y="bar.all" :width="bar.width" :height="foot - bar.all" />
             <rect
               v-for="(bar, i) in bars"
               :key="`k${i}`"

@@ -38,42 +38,28 @@ const copy = (id: string) => work(() => navigator.clipboard.writeText(addressOf(
     <v-card v-if="sieve" class="dialog" data-test="feed-sheet">
       <h3>{{ workspace.nameOf(sieve) }} as a feed</h3>
       <p class="soft">
-        A link for other programs: OGC API – Features as GeoJSON and pages, filtered, in pages and other systems, and
-        vector tiles. Who has the link can read what is kept, with the columns that are not hidden; nothing else.
-        {{
-          workspace.feedsAt
-            ? ''
-            : 'It works on this machine; start with --feeds ADDRESS:PORT to let others on the network reach it.'
-        }}
+        A link for other programs: OGC API – Features as GeoJSON and pages, filtered, in pages and other systems, and vector tiles. Who has
+        the link can read what is kept, with the columns that are not hidden; nothing else.
+        {{ workspace.feedsAt ? '' : 'It works on this machine; start with --feeds ADDRESS:PORT to let others on the network reach it.' }}
       </p>
       <ul v-if="feeds.length > 0">
         <li v-for="feed in feeds" :key="feed.id" data-test="feed">
           <div>
             <b>{{ feed.frozen ? `Frozen on ${dayInWords(feed.madeAt.slice(0, 10))}` : 'Live' }}</b>
-            <span class="soft">{{
-              feed.frozen ? ' · it keeps what was kept then' : ' · it follows the sieve and its source'
-            }}</span>
+            <span class="soft">{{ feed.frozen ? ' · it keeps what was kept then' : ' · it follows the sieve and its source' }}</span>
           </div>
           <a class="mono" :href="`${addressOf(feed.id)}?f=html`" target="_blank">{{ addressOf(feed.id) }}</a>
           <div class="do">
             <v-btn variant="text" :prepend-icon="mdiContentCopy" @click="copy(feed.id)">Copy link</v-btn>
-            <v-btn variant="text" color="error" :disabled="busy" data-test="feed-off" @click="unpublish(feed.id)"
-              >Switch off</v-btn
-            >
+            <v-btn variant="text" color="error" :disabled="busy" data-test="feed-off" @click="unpublish(feed.id)">Switch off</v-btn>
           </div>
         </li>
       </ul>
       <p v-else>It is not published.</p>
       <div class="buttons">
         <v-btn variant="text" @click="open = false">Close</v-btn>
-        <v-btn variant="tonal" :disabled="busy" data-test="publish-frozen" @click="publish(true)"
-          >Publish as it is now</v-btn
-        >
-        <v-btn
-          color="primary"
-          :disabled="busy || feeds.some(({ frozen }) => !frozen)"
-          data-test="publish-live"
-          @click="publish(false)"
+        <v-btn variant="tonal" :disabled="busy" data-test="publish-frozen" @click="publish(true)">Publish as it is now</v-btn>
+        <v-btn color="primary" :disabled="busy || feeds.some(({ frozen }) => !frozen)" data-test="publish-live" @click="publish(false)"
           >Publish live</v-btn
         >
       </div>

@@ -11,7 +11,8 @@ const columns = defineModel<DraftColumn[]>({ required: true });
 defineProps<{ added: readonly string[] }>();
 const find = ref('');
 const chosen = computed(() => columns.value.filter((one) => one.chosen).length);
-const hidden = (one: DraftColumn) => find.value.trim() !== '' && !`${one.column.name} ${labelOf(one.column)}`.toLowerCase().includes(find.value.trim().toLowerCase()); // prettier-ignore
+const hidden = (one: DraftColumn) =>
+  find.value.trim() !== '' && !`${one.column.name} ${labelOf(one.column)}`.toLowerCase().includes(find.value.trim().toLowerCase());
 
 function all(on: boolean): void {
   for (const one of columns.value) if (!hidden(one)) one.chosen = on;
@@ -30,9 +31,7 @@ function move(index: number, by: number, event: KeyboardEvent): void {
   <section class="columns">
     <header>
       <b :title="added.length > 0 ? `Beside them: ${added.join(', ')}` : undefined" data-test="column-count"
-        >{{ chosen }} of {{ columns.length }} columns<template v-if="added.length > 0">
-          and {{ added.length }} added</template
-        ></b
+        >{{ chosen }} of {{ columns.length }} columns<template v-if="added.length > 0"> and {{ added.length }} added</template></b
       >
       <input
         v-if="columns.length > 10"

@@ -30,14 +30,18 @@ async function again({ id, title }: ExtractInfo): Promise<void> {
     if (job.state !== 'done') return;
     await load();
     const differences = job.result?.extract?.again?.differences ?? [];
-    notices.say(differences.length === 0 ? `${title}: the same again, value by value.` : `${title}: made again, and it differs: ${differences.join('; ')}.`); // prettier-ignore
+    notices.say(
+      differences.length === 0
+        ? `${title}: the same again, value by value.`
+        : `${title}: made again, and it differs: ${differences.join('; ')}.`,
+    );
   } catch (error) {
     notices.complain(error);
   }
 }
 async function copyLink(extract: ExtractInfo): Promise<void> {
   try {
-    await navigator.clipboard.writeText(new URL(api.extractFile(extract.id, extract.files[0].name), location.href).href); // prettier-ignore
+    await navigator.clipboard.writeText(new URL(api.extractFile(extract.id, extract.files[0].name), location.href).href);
     notices.say('The link is on the clipboard. It stays as long as the extract does.');
   } catch (error) {
     notices.complain(error);
@@ -53,9 +57,11 @@ async function remove({ id }: ExtractInfo): Promise<void> {
   }
   going.value = null;
 }
-const size = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`); // prettier-ignore
-const when = (iso: string) => `${dayInWords(iso.slice(0, 10))}, ${new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}`; // prettier-ignore
-const kind = (name: string) => ({ html: 'note', md: 'note as Markdown', json: 'note as JSON' })[/\.note\.(\w+)$/.exec(name)?.[1] ?? ''] ?? name; // prettier-ignore
+const size = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+const when = (iso: string) =>
+  `${dayInWords(iso.slice(0, 10))}, ${new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}`;
+const kind = (name: string) =>
+  ({ html: 'note', md: 'note as Markdown', json: 'note as JSON' })[/\.note\.(\w+)$/.exec(name)?.[1] ?? ''] ?? name;
 </script>
 
 <template>
@@ -68,19 +74,12 @@ const kind = (name: string) => ({ html: 'note', md: 'note as Markdown', json: 'n
       <li v-for="extract in extracts" :key="extract.id" data-test="past-extract">
         <div class="what">
           <b>{{ extract.title }}</b>
-          <span class="soft"
-            >{{ when(extract.madeAt) }} · {{ counted(extract.features) }} of {{ counted(extract.of) }} features</span
-          >
-          <span
-            v-if="extract.again"
-            :class="extract.again.differences.length > 0 ? 'warn' : 'same'"
-            data-test="again-says"
-            >{{
-              extract.again.differences.length === 0
-                ? 'The same again as the one that it repeats'
-                : `Differs from the one that it repeats: ${extract.again.differences.join('; ')}`
-            }}</span
-          >
+          <span class="soft">{{ when(extract.madeAt) }} · {{ counted(extract.features) }} of {{ counted(extract.of) }} features</span>
+          <span v-if="extract.again" :class="extract.again.differences.length > 0 ? 'warn' : 'same'" data-test="again-says">{{
+            extract.again.differences.length === 0
+              ? 'The same again as the one that it repeats'
+              : `Differs from the one that it repeats: ${extract.again.differences.join('; ')}`
+          }}</span>
         </div>
         <div class="files">
           <a
@@ -89,8 +88,7 @@ const kind = (name: string) => ({ html: 'note', md: 'note as Markdown', json: 'n
             :href="api.extractFile(extract.id, file.name)"
             :target="file.name.endsWith('.html') ? '_blank' : undefined"
             :title="`SHA-256 ${file.sha256}`"
-            >{{ f === 0 ? file.name : kind(file.name)
-            }}<span v-if="f === 0" class="soft size">{{ size(file.bytes) }}</span></a
+            >{{ f === 0 ? file.name : kind(file.name) }}<span v-if="f === 0" class="soft size">{{ size(file.bytes) }}</span></a
           >
         </div>
         <div class="do">

@@ -44,7 +44,11 @@ async function load(): Promise<void> {
 const layer = computed(() => preview.value?.layers[props.at] ?? null);
 const size = computed(() => {
   const bytes = preview.value?.bytes ?? 0;
-  return bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`; // prettier-ignore
+  return bytes < 1e5
+    ? `${Math.max(1, Math.round(bytes / 1e3))} kB`
+    : bytes < 1e9
+      ? `${(bytes / 1e6).toFixed(1)} MB`
+      : `${(bytes / 1e9).toFixed(1)} GB`;
 });
 const text = (cell: PreviewAnswer['layers'][number]['rows'][number][number]) =>
   cell === null ? '' : typeof cell === 'boolean' ? (cell ? 'yes' : 'no') : String(cell);

@@ -28,7 +28,7 @@ const notices = useNotices();
 const handOver = useHandOver();
 const picks = usePicks();
 const draft = useDraft();
-const { layers, at, layer, title, format, written, lonLatOnly, packed, within, tolerance, zip, coordinates, guarded, request } = draft; // prettier-ignore
+const { layers, at, layer, title, format, written, lonLatOnly, packed, within, tolerance, zip, coordinates, guarded, request } = draft;
 
 const tab = ref<'make' | 'map' | 'before'>('make');
 const running = ref(false);
@@ -56,9 +56,7 @@ const SHAPES = [
   { value: 'none', title: 'left out' },
 ];
 const tables = computed(() => ['csv', 'workbook', CLIPBOARD].includes(format.value));
-const verb = computed(
-  () => ({ [SOURCE]: 'Make the source', [CLIPBOARD]: 'Copy the rows' })[format.value] ?? 'Write the file',
-);
+const verb = computed(() => ({ [SOURCE]: 'Make the source', [CLIPBOARD]: 'Copy the rows' })[format.value] ?? 'Write the file');
 const ending = computed(() => (packed.value ? '.zip' : (written.value?.writing.extension ?? '')));
 const systems = computed(() => {
   const own = layer.value?.source.crs;
@@ -69,7 +67,7 @@ const systems = computed(() => {
     ...(lonLatOnly.value
       ? []
       : [
-          ...(own?.definition !== null && !tables.value ? [{ value: 'lonlat', title: 'longitude, latitude (WGS 84)' }] : []), // prettier-ignore
+          ...(own?.definition !== null && !tables.value ? [{ value: 'lonlat', title: 'longitude, latitude (WGS 84)' }] : []),
           ...(chosen.includes(':') ? [{ value: chosen, title: chosen }] : []),
           { value: 'other', title: 'another …' },
         ]),
@@ -96,7 +94,7 @@ const others = computed(() =>
         source,
         sieve,
       })),
-    { key: `source ${source.id}`, title: `All ${source.name}`, under: plural(source.rows, 'feature'), source, sieve: null }, // prettier-ignore
+    { key: `source ${source.id}`, title: `All ${source.name}`, under: plural(source.rows, 'feature'), source, sieve: null },
   ]),
 );
 const problem = computed(() => {
@@ -155,7 +153,7 @@ async function run(): Promise<void> {
       notices.say(`${plural(rows.length, 'row')} on the clipboard; paste them into a spreadsheet.`);
       return;
     }
-    const started = asSource ? await api.subset(request.value.layers[0], title.value.trim()) : await api.extract(request.value); // prettier-ignore
+    const started = asSource ? await api.subset(request.value.layers[0], title.value.trim()) : await api.extract(request.value);
     open.value = false;
     const job = await jobs.follow(started);
     if (job.state === 'cancelled') notices.say('Cancelled; nothing was written.');
@@ -169,7 +167,9 @@ async function run(): Promise<void> {
       notices.say(`${plural(features, 'feature')} written, ${(bytes / 1e6).toFixed(2)} MB, with a note.${how}`);
     } else if (sourceId !== undefined) {
       await workspace.load();
-      if (hideOthers.value) for (const sieve of workspace.sieves) if (sieve.visible && sieve.sourceId === layers.value[0].source.id) workspace.changeSieve(sieve.id, { visible: false }, 'hide'); // prettier-ignore
+      if (hideOthers.value)
+        for (const sieve of workspace.sieves)
+          if (sieve.visible && sieve.sourceId === layers.value[0].source.id) workspace.changeSieve(sieve.id, { visible: false }, 'hide');
       workspace.openSource(sourceId);
       notices.say(`${title.value.trim()}: a new source of ${plural(features, 'feature')}.${how}`);
     }
@@ -187,19 +187,11 @@ async function run(): Promise<void> {
       <header class="top">
         <h3>Hand over</h3>
         <div class="tabs" role="tablist">
-          <button type="button" role="tab" :aria-selected="tab === 'make'" @click="tab = 'make'">
-            Make an extract
-          </button>
+          <button type="button" role="tab" :aria-selected="tab === 'make'" @click="tab = 'make'">Make an extract</button>
           <button type="button" role="tab" :aria-selected="tab === 'map'" data-test="map-tab" @click="tab = 'map'">
             The map as a page
           </button>
-          <button
-            type="button"
-            role="tab"
-            :aria-selected="tab === 'before'"
-            data-test="history-tab"
-            @click="tab = 'before'"
-          >
+          <button type="button" role="tab" :aria-selected="tab === 'before'" data-test="history-tab" @click="tab = 'before'">
             Handed over before
           </button>
         </div>
@@ -215,13 +207,7 @@ async function run(): Promise<void> {
               <li v-for="(one, i) in layers" :key="one.key" :class="{ on: i === at }">
                 <button class="plain pick" type="button" :aria-current="i === at" @click="at = i">
                   <span class="big"
-                    >{{
-                      i === at && count !== null
-                        ? counted(count)
-                        : preview?.layers[i]
-                          ? counted(preview.layers[i].kept)
-                          : '…'
-                    }}
+                    >{{ i === at && count !== null ? counted(count) : preview?.layers[i] ? counted(preview.layers[i].kept) : '…' }}
                     <span>of {{ plural(one.source.rows, 'feature') }}</span></span
                   >
                   <span class="sentence">{{ draft.sentence(one) }}</span>
@@ -235,13 +221,7 @@ async function run(): Promise<void> {
                     aria-label="Name of the layer"
                     @focus="at = i"
                   />
-                  <v-btn
-                    :icon="mdiClose"
-                    variant="text"
-                    size="x-small"
-                    :aria-label="`Leave ${one.name} out`"
-                    @click="draft.remove(i)"
-                  />
+                  <v-btn :icon="mdiClose" variant="text" size="x-small" :aria-label="`Leave ${one.name} out`" @click="draft.remove(i)" />
                 </div>
               </li>
             </ul>
@@ -255,9 +235,7 @@ async function run(): Promise<void> {
             <p v-if="count === 0" class="warn">Nothing is kept, so the result will be empty.</p>
             <v-menu v-if="isFile(format)">
               <template #activator="{ props: menu }">
-                <v-btn v-bind="menu" variant="text" :prepend-icon="mdiPlus" data-test="add-layer"
-                  >Another layer in the package</v-btn
-                >
+                <v-btn v-bind="menu" variant="text" :prepend-icon="mdiPlus" data-test="add-layer">Another layer in the package</v-btn>
               </template>
               <v-list max-height="360">
                 <v-list-item
@@ -272,10 +250,7 @@ async function run(): Promise<void> {
             <template v-if="workspace.areas.length > 0">
               <v-select
                 v-model="within.area"
-                :items="[
-                  { value: '', title: 'no area' },
-                  ...workspace.areas.map(({ name }) => ({ value: name, title: name })),
-                ]"
+                :items="[{ value: '', title: 'no area' }, ...workspace.areas.map(({ name }) => ({ value: name, title: name }))]"
                 label="Limited to"
                 data-test="limited-to"
               />
@@ -288,12 +263,7 @@ async function run(): Promise<void> {
                 data-test="cut"
                 @update:model-value="(on: unknown) => (layer.cutting = on ? cutters[0].value : null)"
               />
-              <v-select
-                v-if="cutters.length > 1 && layer.cutting !== null"
-                v-model="layer.cutting"
-                :items="cutters"
-                aria-label="Cut to"
-              />
+              <v-select v-if="cutters.length > 1 && layer.cutting !== null" v-model="layer.cutting" :items="cutters" aria-label="Cut to" />
             </template>
             <p v-if="layer.cutting !== null || (within.area !== '' && within.cut)" class="soft">
               Areas and lengths before and after stand in columns of their own. The rows below are not cut yet.
@@ -314,13 +284,7 @@ async function run(): Promise<void> {
             <h4>As</h4>
             <div class="formats" role="radiogroup" aria-label="Format">
               <label v-for="one in FORMATS" :key="one.value" :class="{ on: format === one.value }">
-                <input
-                  v-model="format"
-                  type="radio"
-                  :value="one.value"
-                  name="format"
-                  :disabled="!isFile(one.value) && layers.length > 1"
-                />
+                <input v-model="format" type="radio" :value="one.value" name="format" :disabled="!isFile(one.value) && layers.length > 1" />
                 <span
                   >{{ one.title }} <span class="soft">{{ one.ending }}</span></span
                 >
@@ -358,12 +322,7 @@ async function run(): Promise<void> {
               @update:model-value="chooseSystem"
             />
             <div class="row">
-              <v-select
-                :model-value="layer.order?.column ?? ''"
-                :items="orders"
-                label="Order of rows"
-                @update:model-value="chooseOrder"
-              />
+              <v-select :model-value="layer.order?.column ?? ''" :items="orders" label="Order of rows" @update:model-value="chooseOrder" />
               <v-select
                 v-if="layer.order"
                 v-model="layer.order.descending"
@@ -388,9 +347,7 @@ async function run(): Promise<void> {
               label="Data and note in one zip"
               @update:model-value="(on: unknown) => (zip = on === true)"
             />
-            <p v-if="layer.shape === 'simplify'" class="soft">
-              Each shape alone: edges shared by neighbours may part by as much.
-            </p>
+            <p v-if="layer.shape === 'simplify'" class="soft">Each shape alone: edges shared by neighbours may part by as much.</p>
             <p v-if="format === 'flatgeobuf'" class="soft">FlatGeobuf sorts features by place, for its index.</p>
           </section>
         </div>
@@ -407,9 +364,7 @@ async function run(): Promise<void> {
           />
           <span v-if="problem" class="warn">{{ problem }}</span>
           <v-btn variant="text" @click="open = false">Cancel</v-btn>
-          <v-btn color="primary" :disabled="problem !== '' || failing || running" data-test="run" @click="run">{{
-            verb
-          }}</v-btn>
+          <v-btn color="primary" :disabled="problem !== '' || failing || running" data-test="run" @click="run">{{ verb }}</v-btn>
         </footer>
       </template>
       <v-dialog v-model="choosingSystem" width="480">

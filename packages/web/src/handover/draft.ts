@@ -109,15 +109,15 @@ export function useDraft() {
   }
 
   const layer = computed(() => layers.value[at.value]);
-  const written = computed<WrittenFormat | null>(
-    () => WRITTEN_FORMATS.find(({ name }) => name === format.value) ?? null,
-  );
+  const written = computed<WrittenFormat | null>(() => WRITTEN_FORMATS.find(({ name }) => name === format.value) ?? null);
   const lonLatOnly = computed(() => written.value?.writing.lonLatOnly ?? false);
   const packed = computed(() => zip.value || (layers.value.length > 1 && written.value?.writing.kind !== 'database'));
 
   /** What is kept of a layer, in words. */
   function sentence({ source, tree, picks, pickedAs }: DraftLayer): string {
-    const kept = sentenceOf(source.name, tree, workspace.wording(source)).map(({ text }) => text).join(''); // prettier-ignore
+    const kept = sentenceOf(source.name, tree, workspace.wording(source))
+      .map(({ text }) => text)
+      .join('');
     return picks === null ? kept : `${kept}, only those ${pickedAs ?? PICKED_BY_HAND}`;
   }
   /** Conditions that lines and polygons of a layer can be cut by. */
@@ -136,8 +136,13 @@ export function useDraft() {
       sourceId: one.source.id,
       tree: one.tree,
       name: one.name.trim() || one.source.name,
-      columns: one.columns.filter(({ chosen }) => chosen).map(({ column, as, codes }) => ({ name: column.name, as: as.trim() || column.name, codes })), // prettier-ignore
-      shape: one.shape === 'buffer' || one.shape === 'simplify' ? { kind: one.shape, metres: Math.max(0.001, Number(one.metres) || 0.001) } : { kind: one.shape }, // prettier-ignore
+      columns: one.columns
+        .filter(({ chosen }) => chosen)
+        .map(({ column, as, codes }) => ({ name: column.name, as: as.trim() || column.name, codes })),
+      shape:
+        one.shape === 'buffer' || one.shape === 'simplify'
+          ? { kind: one.shape, metres: Math.max(0.001, Number(one.metres) || 0.001) }
+          : { kind: one.shape },
       crs: one.system === 'own' ? null : one.system === 'lonlat' ? 'OGC:CRS84' : one.system,
       order: one.order,
       cut: one.cutting === null ? null : { condition: one.cutting, tolerance: Number(tolerance.value) || 0 },
@@ -151,7 +156,28 @@ export function useDraft() {
     guarded: guarded.value,
   }));
 
-  return { layers, at, layer, title, format, written, lonLatOnly, packed, within, tolerance, zip, coordinates, guarded, begin, add, remove, sentence, cutters, request, labelOf }; // prettier-ignore
+  return {
+    layers,
+    at,
+    layer,
+    title,
+    format,
+    written,
+    lonLatOnly,
+    packed,
+    within,
+    tolerance,
+    zip,
+    coordinates,
+    guarded,
+    begin,
+    add,
+    remove,
+    sentence,
+    cutters,
+    request,
+    labelOf,
+  };
 }
 
 export type Draft = ReturnType<typeof useDraft>;

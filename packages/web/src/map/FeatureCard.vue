@@ -66,8 +66,7 @@ const reasons = computed(() => {
   return card.reasons.flatMap((reason) => {
     const found = findNode(sifting.shownTree, reason.id);
     if (!found) return [];
-    if (found.node.kind === 'group')
-      return [{ ...reason, test: `${found.node.combine} of`, group: true, shown: '', by: '' }];
+    if (found.node.kind === 'group') return [{ ...reason, test: `${found.node.combine} of`, group: true, shown: '', by: '' }];
     const { subject, rest } = conditionInWords(found.node.expr, wording);
     const value =
       reason.outcome === 'unknown' || reason.value === null
@@ -76,15 +75,14 @@ const reasons = computed(() => {
           ? dayInWords(reason.value)
           : cellText(reason.value);
     const column = 'column' in formOfExpr(found.node.expr, source.value!.columns);
-    return [{ ...reason, test: `${subject} ${rest}`.trim(), group: false, shown: column ? value : '', by: byHowMuch(reason) }]; // prettier-ignore
+    return [{ ...reason, test: `${subject} ${rest}`.trim(), group: false, shown: column ? value : '', by: byHowMuch(reason) }];
   });
 });
 
 function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: string | null; outcome: string }): string {
   if (margin === null) return '';
   const size = Math.abs(margin);
-  const amount =
-    unit === 'days' ? plural(Math.round(size), 'day') : unit === 'm' ? `${measured(size)} m` : measured(size);
+  const amount = unit === 'days' ? plural(Math.round(size), 'day') : unit === 'm' ? `${measured(size)} m` : measured(size);
   if (margin === 0) return 'just on the bound';
   return outcome === 'pass' ? `${amount} to spare` : `${amount} short`;
 }
@@ -114,21 +112,12 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
       </button>
       <v-menu v-if="focus.card.box">
         <template #activator="{ props: menu }">
-          <button
-            class="plain close"
-            type="button"
-            aria-label="An area of its shape"
-            data-test="card-area"
-            v-bind="menu"
-          >
+          <button class="plain close" type="button" aria-label="An area of its shape" data-test="card-area" v-bind="menu">
             <v-icon :icon="mdiVectorSquarePlus" size="17" />
           </button>
         </template>
         <v-list density="compact">
-          <v-list-item
-            title="Make an area of it"
-            @click="workspace.areaOfFeatures(source.id, emptyTree(), focus.card.row, title)"
-          />
+          <v-list-item title="Make an area of it" @click="workspace.areaOfFeatures(source.id, emptyTree(), focus.card.row, title)" />
           <v-list-item
             v-for="area in workspace.areas.filter(({ shape }) => 'type' in shape)"
             :key="area.id"
@@ -170,9 +159,7 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
       >
         <span class="sign" :aria-label="OUTCOMES[reason.outcome]">{{ SIGNS[reason.outcome] }}</span>
         <span class="test">{{ reason.test }}</span>
-        <span class="by"
-          >{{ reason.shown }}<template v-if="reason.shown && reason.by"> · </template>{{ reason.by }}</span
-        >
+        <span class="by">{{ reason.shown }}<template v-if="reason.shown && reason.by"> · </template>{{ reason.by }}</span>
       </li>
     </ul>
     <dl>

@@ -1,5 +1,17 @@
 <script setup lang="ts">
-import { areaRef, call, cellsIn, GEOMETRY_NAME, isGeographic, property, REFERENCE_SIZES, utm, utmZone, type Crs, type Grid } from '@clean-sieve/core'; // prettier-ignore
+import {
+  areaRef,
+  call,
+  cellsIn,
+  GEOMETRY_NAME,
+  isGeographic,
+  property,
+  REFERENCE_SIZES,
+  utm,
+  utmZone,
+  type Crs,
+  type Grid,
+} from '@clean-sieve/core';
 import { computed, ref, watch } from 'vue';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import { MOST_CELLS, useMapShow } from '../stores/map_show.ts';
@@ -25,11 +37,10 @@ const kind = ref<Grid['kind']>('square');
 const size = ref('1000');
 const referenced = computed(() => ['mgrs', 'british', 'irish'].includes(kind.value));
 const free = computed(() => kind.value === 'square' || kind.value === 'hexagon');
-const sizes = computed(
-  () =>
+const sizes = computed(() =>
   kind.value === 'graticule'
     ? DEGREES.map((value) => ({ value: String(value), title: `${value}°` }))
-    : REFERENCE_SIZES.map((value) => ({ value: String(value), title: value >= 1000 ? `${value / 1000} km` : `${value} m` })), // prettier-ignore
+    : REFERENCE_SIZES.map((value) => ({ value: String(value), title: value >= 1000 ? `${value / 1000} km` : `${value} m` })),
 );
 
 /** The source's own system where it is in metres, else the zone of UTM that the map shows the middle of. */
@@ -47,7 +58,7 @@ const grid = computed<Grid | null>(() => {
 });
 watch(kind, (now) => {
   if (now === 'graticule') size.value = '0.05';
-  else if (referenced.value ? !REFERENCE_SIZES.includes(Number(size.value)) : Number(size.value) < 1) size.value = '1000'; // prettier-ignore
+  else if (referenced.value ? !REFERENCE_SIZES.includes(Number(size.value)) : Number(size.value) < 1) size.value = '1000';
 });
 watch(grid, (now) => show.setGrid(now), { immediate: true });
 
@@ -60,11 +71,14 @@ function pickAll(): void {
 
 async function areaOfCells(): Promise<string | null> {
   const names = picked.value;
-  const what = referenced.value ? 'squares' : { square: 'squares', hexagon: 'hexagons', graticule: 'cells' }[kind.value as 'square']; // prettier-ignore
+  const what = referenced.value ? 'squares' : { square: 'squares', hexagon: 'hexagons', graticule: 'cells' }[kind.value as 'square'];
   const wanted = names.length === 1 ? names[0] : `${names.length} ${what}`;
   const shapes = [...show.cells.values()];
   try {
-    const area = await workspace.addArea(workspace.freeAreaName(wanted), shapes.length === 1 ? shapes[0] : { type: 'GeometryCollection', geometries: shapes }); // prettier-ignore
+    const area = await workspace.addArea(
+      workspace.freeAreaName(wanted),
+      shapes.length === 1 ? shapes[0] : { type: 'GeometryCollection', geometries: shapes },
+    );
     show.clearCells();
     return area.name;
   } catch (error) {
@@ -115,12 +129,7 @@ async function makeArea(): Promise<void> {
         <button class="plain link" type="button" @click="show.clearCells()">none</button>
       </p>
       <div class="fields">
-        <v-btn
-          size="small"
-          color="primary"
-          :disabled="!workspace.activeSource"
-          data-test="keep-cells"
-          @click="keepInCells"
+        <v-btn size="small" color="primary" :disabled="!workspace.activeSource" data-test="keep-cells" @click="keepInCells"
           >Keep what meets {{ picked.length === 1 ? 'it' : 'them' }}</v-btn
         >
         <v-btn size="small" variant="text" data-test="cells-area" @click="makeArea">Make an area</v-btn>

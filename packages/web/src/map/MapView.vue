@@ -13,7 +13,22 @@ import {
   mdiVectorPolyline,
   mdiVectorPolygon,
 } from '@mdi/js';
-import { cellAt, cellsIn, coordinateInWords, emptyMask, emptyTree, exprOfForm, fromMercator, isSpaceForm, placeOf, put, solidOf, toMercator, type Form, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+import {
+  cellAt,
+  cellsIn,
+  coordinateInWords,
+  emptyMask,
+  emptyTree,
+  exprOfForm,
+  fromMercator,
+  isSpaceForm,
+  placeOf,
+  put,
+  solidOf,
+  toMercator,
+  type Form,
+  type SpaceForm,
+} from '@clean-sieve/core';
 import { withPlace } from '../stack/space_forms.ts';
 import Collection from 'ol/Collection.js';
 import { defaults as defaultControls, ScaleLine } from 'ol/control.js';
@@ -135,10 +150,7 @@ const areaStyle = (feature: unknown) => {
               fill: new Fill({ color: '#fffdf7' }),
               stroke: new Stroke({ color: violet, width: 2 }),
             }),
-            geometry: (f) =>
-              (f as Feature).get('round') === true
-                ? undefined
-                : new MultiPoint(cornersOf((f as Feature).getGeometry()!)),
+            geometry: (f) => ((f as Feature).get('round') === true ? undefined : new MultiPoint(cornersOf((f as Feature).getGeometry()!))),
           }),
         ]
       : []),
@@ -176,9 +188,7 @@ const markStyle = (feature: unknown) => {
 onMounted(() => {
   const made = new OlMap({
     target: target.value,
-    controls: defaultControls({ zoom: false, rotate: false, attribution: false }).extend([
-      new ScaleLine({ minWidth: 90 }),
-    ]),
+    controls: defaultControls({ zoom: false, rotate: false, attribution: false }).extend([new ScaleLine({ minWidth: 90 })]),
     interactions: defaultInteractions({ altShiftDragRotate: false, pinchRotate: false, doubleClickZoom: false }),
     layers: [
       world,
@@ -302,8 +312,7 @@ watch(
     // Going from one source to its neighbour keeps the view if both are in it.
     const box = source.extent && onMap(source.extent);
     const seen = map.value?.getView().calculateExtent();
-    if (first || !box || !seen || box[0] < seen[0] || box[1] < seen[1] || box[2] > seen[2] || box[3] > seen[3])
-      void fit();
+    if (first || !box || !seen || box[0] < seen[0] || box[1] < seen[1] || box[2] > seen[2] || box[3] > seen[3]) void fit();
   },
   { immediate: true, flush: 'post' },
 );
@@ -334,7 +343,13 @@ watch(
     for (const [i, box] of found.entries()) {
       if (!box) continue;
       const [w, s, e, n] = onMap(box);
-      const ring = [[w, s], [e, s], [e, n], [w, n], [w, s]]; // prettier-ignore
+      const ring = [
+        [w, s],
+        [e, s],
+        [e, n],
+        [w, n],
+        [w, s],
+      ];
       const mark = new Feature(w === e && s === n ? new Point([w, s]) : new Polygon([ring]));
       mark.set('picked', rows[i] === row);
       marks.addFeature(mark);
@@ -352,8 +367,7 @@ watch(
     const [w, s, e, n] = onMap(found[0]);
     const view = map.value.getView();
     const [west, south, east, north] = view.calculateExtent();
-    if (w < west || s < south || e > east || n > north)
-      view.animate({ center: [(w + e) / 2, (s + n) / 2], duration: 200 });
+    if (w < west || s < south || e > east || n > north) view.animate({ center: [(w + e) / 2, (s + n) / 2], duration: 200 });
   },
 );
 
@@ -458,7 +472,7 @@ watch(
     else if (found.length === 0) show.gridProblem = 'This grid has no cells here.';
     const labelled = (found?.length ?? 0) <= 60;
     for (const { name, shape } of found ?? [])
-      cells.addFeature(new Feature({ geometry: shapeOnMap(shape), name: labelled ? name : '', picked: picked.has(name) })); // prettier-ignore
+      cells.addFeature(new Feature({ geometry: shapeOnMap(shape), name: labelled ? name : '', picked: picked.has(name) }));
     const shown = new Set((found ?? []).map(({ name }) => name));
     for (const [name, shape] of picked)
       if (!shown.has(name)) cells.addFeature(new Feature({ geometry: shapeOnMap(shape), name: '', picked: true }));
@@ -475,7 +489,8 @@ async function finishDrawing(form: Form, hole: boolean): Promise<void> {
     return;
   }
   // A shape without a distance of its own is asked what the one before was.
-  const again = before && isSpaceForm(before) && form.kind === 'area' ? withPlace(before, form.geometry, false, workspace.areaShapes) : form; // prettier-ignore
+  const again =
+    before && isSpaceForm(before) && form.kind === 'area' ? withPlace(before, form.geometry, false, workspace.areaShapes) : form;
   if (replaced !== null) editing.setExpr(replaced, exprOfForm(again));
   else await editing.addCondition(exprOfForm(form));
 }
@@ -569,8 +584,7 @@ const TOOLS: { tool: MapTool; icon: string; label: string }[] = [
       </div>
       <GridPanel v-if="show.tool === 'cells'" />
       <div v-else-if="show.tool !== 'pick'" class="help" role="status">
-        {{ AREA_HELP[show.tool] }}<b v-if="typed" data-test="typed"> · {{ typed }} m, Enter</b
-        ><b v-else-if="measure"> · {{ measure }}</b>
+        {{ AREA_HELP[show.tool] }}<b v-if="typed" data-test="typed"> · {{ typed }} m, Enter</b><b v-else-if="measure"> · {{ measure }}</b>
       </div>
       <div class="view-tools">
         <button
@@ -589,11 +603,7 @@ const TOOLS: { tool: MapTool; icon: string; label: string }[] = [
           @click="show.sifted = !show.sifted"
         >
           <v-icon :icon="show.sifted ? mdiEyeOutline : mdiEyeOffOutline" size="18" />
-          <v-tooltip
-            activator="parent"
-            location="right"
-            :text="show.sifted ? 'Hide what is sifted out' : 'Show what is sifted out'"
-          />
+          <v-tooltip activator="parent" location="right" :text="show.sifted ? 'Hide what is sifted out' : 'Show what is sifted out'" />
         </button>
         <button type="button" aria-label="Zoom in" @click="zoom(1)"><v-icon :icon="mdiPlus" size="18" /></button>
         <button type="button" aria-label="Zoom out" @click="zoom(-1)"><v-icon :icon="mdiMinus" size="18" /></button>

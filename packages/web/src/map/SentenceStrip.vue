@@ -19,9 +19,7 @@ const pieces = computed<Piece[]>(() => {
   const narrows = exprOfTree(sifting.shownTree) !== null;
   const name = narrows ? source.name : `${counted(source.rows)} ${source.name.toLowerCase()}`;
   const sentence = sentenceOf(name, sifting.shownTree, workspace.wording(source));
-  return focus.nearMissesOf === null
-    ? sentence
-    : [{ text: 'Left out by one condition only · ', strong: true }, ...sentence];
+  return focus.nearMissesOf === null ? sentence : [{ text: 'Left out by one condition only · ', strong: true }, ...sentence];
 });
 
 const plain = computed(() => pieces.value.map((piece) => piece.text).join(''));
@@ -38,12 +36,7 @@ const plain = computed(() => pieces.value.map((piece) => piece.text).join(''));
         ></span
       >
       <CopyButton :text="plain" label="Copy the sentence" />
-      <button
-        v-if="focus.nearMissesOf !== null"
-        class="plain link back"
-        type="button"
-        @click="focus.nearMissesOf = null"
-      >
+      <button v-if="focus.nearMissesOf !== null" class="plain link back" type="button" @click="focus.nearMissesOf = null">
         Back to what is kept
       </button>
     </template>

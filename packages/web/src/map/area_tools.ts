@@ -1,4 +1,23 @@
-import { formOfExpr, fromMercator, geodesicAzimuth, geodesicPoint, isSpaceForm, LENGTH_UNITS, measureOfGeometry, nodesIn, reachOf, Shape, solidOf, toMercator, type AreaShape, type AreaShapes, type ColumnSchema, type Form, type Group, type Place } from '@clean-sieve/core'; // prettier-ignore
+import {
+  formOfExpr,
+  fromMercator,
+  geodesicAzimuth,
+  geodesicPoint,
+  isSpaceForm,
+  LENGTH_UNITS,
+  measureOfGeometry,
+  nodesIn,
+  reachOf,
+  Shape,
+  solidOf,
+  toMercator,
+  type AreaShape,
+  type AreaShapes,
+  type ColumnSchema,
+  type Form,
+  type Group,
+  type Place,
+} from '@clean-sieve/core';
 import type { Geometry, Position } from 'geojson';
 import type { Coordinate } from 'ol/coordinate.js';
 import Feature from 'ol/Feature.js';
@@ -30,7 +49,8 @@ export function lonLatOf([x, y]: Coordinate): Position {
   return fromMercator(x, y).map((value) => Number(value.toFixed(DIGITS)));
 }
 
-const CORNERS = 'Click the corners, or type a length and Enter · double-click or Enter closes · Backspace takes the last one back · Esc stops'; // prettier-ignore
+const CORNERS =
+  'Click the corners, or type a length and Enter · double-click or Enter closes · Backspace takes the last one back · Esc stops';
 export const AREA_HELP: Record<AreaTool, string> = {
   polygon: CORNERS,
   lasso: 'Draw round it with the button held down · Esc stops',
@@ -108,8 +128,8 @@ export function startDrawing(
     if (tool === 'line') {
       const coordinates = (feature.getGeometry() as LineString).getCoordinates().map(lonLatOf);
       const geometry = { type: 'LineString' as const, coordinates };
-      if (coordinates.length >= 2) done({ kind: 'near', geometry, distance: LINE_REACH, unit: 'm',
-        plane: false, outside: false, blanks: false }); // prettier-ignore
+      if (coordinates.length >= 2)
+        done({ kind: 'near', geometry, distance: LINE_REACH, unit: 'm', plane: false, outside: false, blanks: false });
       return;
     }
     polygon(feature.getGeometry() as Polygon);
@@ -181,17 +201,16 @@ function lastCorner(sketch: OlGeometry): Coordinate | null {
 
 function sizeOfSketch(sketch: OlGeometry): string {
   const geometry = movedGeometry(sketch);
-  if (geometry.type === 'LineString')
-    return geometry.coordinates.length > 1 ? lengthInWords(measureOfGeometry(geometry).length) : '';
+  if (geometry.type === 'LineString') return geometry.coordinates.length > 1 ? lengthInWords(measureOfGeometry(geometry).length) : '';
   if (geometry.type !== 'Polygon') return '';
   const ring = geometry.coordinates[0];
   const side = ring.length > 2 ? ring.slice(-3, -1) : ring;
-  const last = side.length === 2 ? `side ${lengthInWords(measureOfGeometry({ type: 'LineString', coordinates: side }).length)}` : ''; // prettier-ignore
+  const last = side.length === 2 ? `side ${lengthInWords(measureOfGeometry({ type: 'LineString', coordinates: side }).length)}` : '';
   return ring.length < 4 ? last : `${sizeInWords(geometry)}${last && ` · ${last}`}`;
 }
 
 function lengthInWords(metres: number): string {
-  return metres < 10_000 ? `${metres < 100 ? metres.toFixed(1) : Math.round(metres)} m` : `${(metres / 1000).toFixed(1)} km`; // prettier-ignore
+  return metres < 10_000 ? `${metres < 100 ? metres.toFixed(1) : Math.round(metres)} m` : `${(metres / 1000).toFixed(1)} km`;
 }
 
 /** A polygon with another ring cut out of it; null when the ring does not lie within one of its parts. */
@@ -201,7 +220,8 @@ export function withHole(geometry: Geometry, hole: Position[]): Geometry | null 
     const edges = hole.slice(1).some(([x, y], i) => shape.meetsSegment(hole[i][0], hole[i][1], x, y));
     return !edges && hole.every(([x, y]) => shape.covers(x, y));
   };
-  if (geometry.type === 'Polygon') return inside(geometry.coordinates) ? { ...geometry, coordinates: [...geometry.coordinates, hole] } : null; // prettier-ignore
+  if (geometry.type === 'Polygon')
+    return inside(geometry.coordinates) ? { ...geometry, coordinates: [...geometry.coordinates, hole] } : null;
   if (geometry.type !== 'MultiPolygon') return null;
   const at = geometry.coordinates.findIndex(inside);
   if (at < 0) return null;
@@ -278,5 +298,5 @@ export function cornersOf(shape: OlGeometry): Coordinate[] {
   if (shape instanceof OlGeometryCollection) return shape.getGeometries().flatMap(cornersOf);
   const flatCoordinates = (shape as SimpleGeometry).getFlatCoordinates();
   const stride = (shape as SimpleGeometry).getStride();
-  return Array.from({ length: flatCoordinates.length / stride }, (_, i) => [flatCoordinates[i * stride], flatCoordinates[i * stride + 1]]); // prettier-ignore
+  return Array.from({ length: flatCoordinates.length / stride }, (_, i) => [flatCoordinates[i * stride], flatCoordinates[i * stride + 1]]);
 }

@@ -6,7 +6,7 @@ import type { Position } from 'geojson';
 import { cutAtMeridian } from './cut_at_meridian.ts';
 
 // Natural Earth, 1:50m (public domain): its land crosses the 180° meridian in Russia, Fiji and Antarctica.
-const topology = JSON.parse(readFileSync(createRequire(import.meta.url).resolve('world-atlas/land-50m.json'), 'utf8')) as Topology; // prettier-ignore
+const topology = JSON.parse(readFileSync(createRequire(import.meta.url).resolve('world-atlas/land-50m.json'), 'utf8')) as Topology;
 const land = cutAtMeridian(feature(topology, topology.objects.land));
 
 function isInside([x, y]: Position, rings: Position[][]): boolean {
@@ -18,10 +18,10 @@ function isInside([x, y]: Position, rings: Position[][]): boolean {
     }
   return inside;
 }
-const isLand = (lon: number, lat: number) => land.fill.coordinates.filter((rings) => isInside([lon, lat], rings)).length === 1; // prettier-ignore
+const isLand = (lon: number, lat: number) => land.fill.coordinates.filter((rings) => isInside([lon, lat], rings)).length === 1;
 
 test('no edge runs across the map', () => {
-  const inland = Math.max(...land.coast.coordinates.flatMap((line) => line.slice(1).map(([x], i) => Math.abs(x - line[i][0])))); // prettier-ignore
+  const inland = Math.max(...land.coast.coordinates.flatMap((line) => line.slice(1).map(([x], i) => Math.abs(x - line[i][0]))));
   expect(inland).toBeLessThan(20);
 });
 
@@ -41,6 +41,6 @@ test.each([
 ])('%s is not', (_, lon, lat) => expect(isLand(lon, lat)).toBe(false));
 
 test('the cut itself is no coast', () => {
-  const along = land.coast.coordinates.flatMap((line) => line.slice(1).filter(([x], i) => Math.abs(x) === 180 && line[i][0] === x)); // prettier-ignore
+  const along = land.coast.coordinates.flatMap((line) => line.slice(1).filter(([x], i) => Math.abs(x) === 180 && line[i][0] === x));
   expect(along).toEqual([]);
 });

@@ -15,7 +15,10 @@ const FARTHEST = 85.06;
  * map to the other side of. Rings of the sphere have their inside at the right of their way as d3 has it.
  */
 export function cutAtMeridian(land: GeoPermissibleObjects): CutLand {
-  const plane = geoEquirectangular().scale(180 / Math.PI).translate([0, 0]).precision(0); // prettier-ignore
+  const plane = geoEquirectangular()
+    .scale(180 / Math.PI)
+    .translate([0, 0])
+    .precision(0);
   const fill: MultiPolygon = { type: 'MultiPolygon', coordinates: [] };
   const coast: MultiLineString = { type: 'MultiLineString', coordinates: [] };
   let rings: Position[][] = [];
@@ -43,8 +46,7 @@ const rounded = (degrees: number) => Math.round(degrees * 1e7) / 1e7;
 /** Rings as polygons: those that run the way of most are shells, the others holes of the shell around them. */
 function polygonsOf(rings: Position[][]): Position[][][] {
   const shells = rings.filter((ring) => areaOf(ring) < 0).map((ring) => [ring]);
-  for (const hole of rings.filter((ring) => areaOf(ring) >= 0))
-    shells.find(([shell]) => isInside(hole[0], shell))?.push(hole);
+  for (const hole of rings.filter((ring) => areaOf(ring) >= 0)) shells.find(([shell]) => isInside(hole[0], shell))?.push(hole);
   return shells;
 }
 
@@ -67,8 +69,7 @@ function isInside([x, y]: Position, ring: Position[]): boolean {
 
 /** The runs of a ring that are no cut: not along the meridian, nor along the edge of the map. */
 function coastOf(ring: Position[]): Position[][] {
-  const isCut = (a: Position, b: Position) =>
-    (a[0] === b[0] && Math.abs(a[0]) === 180) || (a[1] === b[1] && Math.abs(a[1]) === FARTHEST);
+  const isCut = (a: Position, b: Position) => (a[0] === b[0] && Math.abs(a[0]) === 180) || (a[1] === b[1] && Math.abs(a[1]) === FARTHEST);
   const lines: Position[][] = [];
   let line: Position[] = [];
   const end = () => {

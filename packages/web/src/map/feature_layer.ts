@@ -61,9 +61,9 @@ export class FeatureLayer extends Layer {
     const shown = this.#picture;
     if (shown) {
       const factor = (shown.frame.resolution * frame.ratio) / (frame.resolution * shown.frame.ratio);
-      const [dx, dy] = [0, 1].map((axis) => ((shown.frame.center[axis] - frame.center[axis]) / frame.resolution) * frame.ratio); // prettier-ignore
+      const [dx, dy] = [0, 1].map((axis) => ((shown.frame.center[axis] - frame.center[axis]) / frame.resolution) * frame.ratio);
       const [width, height] = [shown.frame.width * factor, shown.frame.height * factor];
-      context.drawImage(shown.picture, frame.width / 2 + dx - width / 2, frame.height / 2 - dy - height / 2, width, height); // prettier-ignore
+      context.drawImage(shown.picture, frame.width / 2 + dx - width / 2, frame.height / 2 - dy - height / 2, width, height);
     }
     canvas.dataset.features = this.#picture?.complete ? 'drawn' : 'drawing';
     return canvas;

@@ -2,14 +2,38 @@ import { emptyTree } from '@clean-sieve/core';
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { passesOf, type Scene } from './passes.ts';
 
-const source = (id: number, role: SourceInfo['role'], kind: string) => ({ id, role, takenAt: '2026-01-01', shapes: 'original', geometryTypes: { [kind]: 3, None: 9 } }) as unknown as SourceInfo; // prettier-ignore
-const sieve = (id: number, sourceId: number, visible: boolean): SieveInfo => ({ id, sourceId, name: null, tree: emptyTree(), colour: id, visible, mentions: [], version: 1 }); // prettier-ignore
+const source = (id: number, role: SourceInfo['role'], kind: string) =>
+  ({ id, role, takenAt: '2026-01-01', shapes: 'original', geometryTypes: { [kind]: 3, None: 9 } }) as unknown as SourceInfo;
+const sieve = (id: number, sourceId: number, visible: boolean): SieveInfo => ({
+  id,
+  sourceId,
+  name: null,
+  tree: emptyTree(),
+  colour: id,
+  visible,
+  mentions: [],
+  version: 1,
+});
 const masks = new Map([1, 2, 3].map((id) => [id, new Uint32Array(1)]));
 const scene = (more: Partial<Scene> = {}): Scene => {
-  const sources = [source(1, 'layer', 'Point'), source(2, 'layer', 'Polygon'), source(3, 'layer', 'MultiLineString'), source(9, 'ground', 'Polygon')]; // prettier-ignore
+  const sources = [
+    source(1, 'layer', 'Point'),
+    source(2, 'layer', 'Polygon'),
+    source(3, 'layer', 'MultiLineString'),
+    source(9, 'ground', 'Polygon'),
+  ];
   const sieves = [sieve(1, 1, true), sieve(2, 2, true), sieve(3, 3, false)];
   return {
-    ...{ sources, sieves, activeSource: sources[0], activeSieve: sieves[0], nearMisses: null, picks: null, hidden: new Set<number>(), showSifted: true }, // prettier-ignore
+    ...{
+      sources,
+      sieves,
+      activeSource: sources[0],
+      activeSieve: sieves[0],
+      nearMisses: null,
+      picks: null,
+      hidden: new Set<number>(),
+      showSifted: true,
+    },
     maskOf: (id) => masks.get(id) ?? null,
     colours: {
       land: '#111111',
@@ -22,7 +46,8 @@ const scene = (more: Partial<Scene> = {}): Scene => {
     ...more,
   };
 };
-const order = (one: Scene) => passesOf(one).map(({ sourceId, paint: { colour } }) => [sourceId, colour.slice(0, 2) === '#4' ? 'faint' : colour]); // prettier-ignore
+const order = (one: Scene) =>
+  passesOf(one).map(({ sourceId, paint: { colour } }) => [sourceId, colour.slice(0, 2) === '#4' ? 'faint' : colour]);
 
 test('ground first, areas of the context below its lines, other sieves, then the active one', () => {
   expect(passesOf(scene()).map(({ sourceId, maskId }) => [sourceId, maskId > 0])).toEqual([

@@ -26,8 +26,7 @@ export function passesOf(scene: Scene): Pass[] {
   };
   const { colours } = scene;
   for (const source of scene.sources) {
-    if (source.role === 'ground')
-      add(source, paint(colours.coast, { fill: { colour: colours.land, hatch: null }, line: 1 }), null);
+    if (source.role === 'ground') add(source, paint(colours.coast, { fill: { colour: colours.land, hatch: null }, line: 1 }), null);
   }
   const context = scene.sources.filter(
     (source) => source.role === 'layer' && !scene.hidden.has(source.id) && source.id !== scene.activeSource?.id,
@@ -67,7 +66,12 @@ export function passesOf(scene: Scene): Pass[] {
     if (scene.showSifted) add(source, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), null);
     add(source, strong(sieve.colour, colours.rim, 4), scene.nearMisses ?? mask);
   }
-  if (scene.picks) add(source, paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: { colour: `${colours.violet}40`, hatch: null } }), scene.picks); // prettier-ignore
+  if (scene.picks)
+    add(
+      source,
+      paint(colours.violet, { radius: 5, line: 3, rim: colours.rim, fill: { colour: `${colours.violet}40`, hatch: null } }),
+      scene.picks,
+    );
   return passes;
 }
 

@@ -6,10 +6,7 @@ import MVT from 'ol/format/MVT.js';
 
 const EXTENT = 4096;
 const read = (tile: Uint8Array) => new MVT().readFeatures(tile.slice().buffer);
-const place = fc.tuple(
-  fc.double({ min: -179.9, max: 179.9, noNaN: true }),
-  fc.double({ min: -84, max: 84, noNaN: true }),
-);
+const place = fc.tuple(fc.double({ min: -179.9, max: 179.9, noNaN: true }), fc.double({ min: -84, max: 84, noNaN: true }));
 
 /** Position in units of a tile, by the formulas of web Mercator (EPSG Guidance Note 7-2, method 1024). */
 function inTile([lon, lat]: number[], z: number, x: number, y: number): [number, number] {
@@ -17,7 +14,7 @@ function inTile([lon, lat]: number[], z: number, x: number, y: number): [number,
   const row = ((1 - Math.log(Math.tan(Math.PI / 4 + (lat * Math.PI) / 360)) / Math.PI) / 2) * 2 ** z;
   return [(column - x) * EXTENT, (row - y) * EXTENT];
 }
-const tileOf = (at: number[], z: number) => inTile(at, z, 0, 0).map((unit) => Math.floor(unit / EXTENT)) as [number, number]; // prettier-ignore
+const tileOf = (at: number[], z: number) => inTile(at, z, 0, 0).map((unit) => Math.floor(unit / EXTENT)) as [number, number];
 
 test('every kept point is in its tile once, to the unit, with its number and its values', () => {
   fc.assert(
@@ -26,7 +23,7 @@ test('every kept point is in its tile once, to the unit, with its number and its
       places.forEach((at, n) => builder.addFeature({ type: 'Point', coordinates: at }, { n, name: n % 2 === 0 ? `é${n}` : null }));
       const table = builder.finish();
       const kept = emptyMask(places.length);
-      const odd = (n: number) => ((some >> n % 20) & 1) === 1 || n === 0;
+      const odd = (n: number) => ((some >> (n % 20)) & 1) === 1 || n === 0;
       places.forEach((_, n) => odd(n) && put(kept, n));
       const [x, y] = tileOf(places[0], z);
       const features = read(vectorTile(table, kept, table.columns, 'set', z, x, y));
@@ -45,7 +42,7 @@ test('every kept point is in its tile once, to the unit, with its number and its
         return expect(feature.get('name')).toBe(n % 2 === 0 ? `é${n}` : undefined);
       });
     }),
-  ); // prettier-ignore
+  );
 });
 
 test('of a rectangle a tile has the part that lies in it and its margin', () => {
@@ -55,7 +52,21 @@ test('of a rectangle a tile has the part that lies in it and its margin', () => 
       const [east, north] = [Math.min(179.9, west + size), Math.min(84, south + size / 2)];
       fc.pre(east > west && north > south);
       const builder = new TableBuilder();
-      builder.addFeature({ type: 'Polygon', coordinates: [[[west, south], [east, south], [east, north], [west, north], [west, south]]] }, { n: 1 });
+      builder.addFeature(
+        {
+          type: 'Polygon',
+          coordinates: [
+            [
+              [west, south],
+              [east, south],
+              [east, north],
+              [west, north],
+              [west, south],
+            ],
+          ],
+        },
+        { n: 1 },
+      );
       const table = builder.finish();
       const [x, y] = tileOf([(west + east) / 2, (south + north) / 2], z);
       const [feature, ...others] = read(vectorTile(table, null, table.columns, 'set', z, x, y));
@@ -66,10 +77,15 @@ test('of a rectangle a tile has the part that lies in it and its margin', () => 
       const [left, top] = inTile([west, north], z, x, y).map(clipped);
       const [right, bottom] = inTile([east, south], z, x, y).map(clipped);
       // Rounding moves a side by half a unit at most, and what is smaller than a unit is made one.
-      for (const [found, expected] of [[Math.min(...side(0)), left], [Math.max(...side(0)), right], [Math.min(...side(1)), top], [Math.max(...side(1)), bottom]])
+      for (const [found, expected] of [
+        [Math.min(...side(0)), left],
+        [Math.max(...side(0)), right],
+        [Math.min(...side(1)), top],
+        [Math.max(...side(1)), bottom],
+      ])
         expect(Math.abs(found - expected)).toBeLessThan(1.5 + 1e-6);
     }),
-  ); // prettier-ignore
+  );
 });
 
 test('tiles of one level lie side by side and cover the world', () => {

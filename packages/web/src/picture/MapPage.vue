@@ -30,12 +30,26 @@ const busy = ref(false);
 const shown = ref('');
 
 /** Paper is light, whatever the screen is. */
-const MAP_COLOURS = { sea: '#dfe8e6', land: '#f2ecdc', coast: '#b9a888', context: '#b3a17d', faint: '#56685f', rim: '#fffdf7', violet: '#64479b' }; // prettier-ignore
+const MAP_COLOURS = {
+  sea: '#dfe8e6',
+  land: '#f2ecdc',
+  coast: '#b9a888',
+  context: '#b3a17d',
+  faint: '#56685f',
+  rim: '#fffdf7',
+  violet: '#64479b',
+};
 /** Pixels in a CSS pixel of the page: some 200 to the inch. */
 const PAGE_RATIO = 200 / 96;
 
 const source = computed(() => workspace.activeSource);
-const sentence = computed(() => (source.value ? sentenceOf(source.value.name, sifting.shownTree, workspace.wording(source.value)).map(({ text }) => text).join('') : '')); // prettier-ignore
+const sentence = computed(() =>
+  source.value
+    ? sentenceOf(source.value.name, sifting.shownTree, workspace.wording(source.value))
+        .map(({ text }) => text)
+        .join('')
+    : '',
+);
 /** The sieve that the title and the sentence are about comes first: a page has room for so many. */
 const legend = computed(() =>
   workspace.sieves
@@ -45,7 +59,12 @@ const legend = computed(() =>
       const { colour, shape } = PALETTE[sieve.colour];
       const of = workspace.sources.find(({ id }) => id === sieve.sourceId);
       const kept = sifting.results.get(sieve.id)?.head.kept;
-      return { name: workspace.nameOf(sieve), count: kept === undefined ? '' : `${counted(kept)} of ${plural(of?.rows ?? 0, 'feature')}`, colour, path: SHAPE_PATHS[shape] }; // prettier-ignore
+      return {
+        name: workspace.nameOf(sieve),
+        count: kept === undefined ? '' : `${counted(kept)} of ${plural(of?.rows ?? 0, 'feature')}`,
+        colour,
+        path: SHAPE_PATHS[shape],
+      };
     }),
 );
 const date = new Date().toISOString().slice(0, 10);
@@ -67,9 +86,7 @@ const fitting = computed(() => {
   const { lat, width: w, height: h } = middle.value;
   const ground: [number, number] = [w * 111_320 * Math.cos((lat * Math.PI) / 180), h * 111_320];
   const paper = mapSize.value.map((side) => (side * 0.0254) / 96) as [number, number];
-  return as.value === 'png'
-    ? Math.ceil(Math.max(ground[0] / paper[0], ground[1] / paper[1]))
-    : roundScale(ground, paper);
+  return as.value === 'png' ? Math.ceil(Math.max(ground[0] / paper[0], ground[1] / paper[1])) : roundScale(ground, paper);
 });
 const chosen = computed(() => (scale.value > 0 ? scale.value : fitting.value));
 
@@ -87,9 +104,11 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
     colours: MAP_COLOURS,
   });
   const { lon, lat } = middle.value;
-  const center: [number, number] = [lon * 111_319.49079327358, 6_378_137 * Math.log(Math.tan(Math.PI / 4 + (lat * Math.PI) / 360))]; // prettier-ignore
+  const center: [number, number] = [lon * 111_319.49079327358, 6_378_137 * Math.log(Math.tan(Math.PI / 4 + (lat * Math.PI) / 360))];
   const sight = { center, resolution: resolutionOf(chosen.value, lat) };
-  const areas = placedConditions(sifting.shownTree, source.value?.columns ?? []).flatMap(({ form, off }) => (off ? [] : shapeOfForm(form, workspace.areaShapes) ?? [])); // prettier-ignore
+  const areas = placedConditions(sifting.shownTree, source.value?.columns ?? []).flatMap(({ form, off }) =>
+    off ? [] : (shapeOfForm(form, workspace.areaShapes) ?? []),
+  );
   return mapPicture(mapSize.value, ratio, sight, passes, areas, MAP_COLOURS);
 }
 
@@ -102,10 +121,7 @@ function furnish(canvas: HTMLCanvasElement, ratio: number): void {
   const length = barLength(Math.min(160, w / 4) * metres);
   const lines = [...legend.value.map(({ name, count }) => `${name}  ${count}`), sentence.value];
   context.font = "13px 'Source Sans 3 Variable', sans-serif";
-  const wide = Math.min(
-    w - 24,
-    Math.max(...lines.slice(0, -1).map((line) => context.measureText(line).width), 120) + 46,
-  );
+  const wide = Math.min(w - 24, Math.max(...lines.slice(0, -1).map((line) => context.measureText(line).width), 120) + 46);
   const high = 22 * legend.value.length + 12;
   context.fillStyle = 'rgba(255, 253, 247, 0.92)';
   context.fillRect(12, h - high - 12, wide, high);
@@ -186,7 +202,7 @@ async function make(): Promise<void> {
         legend: legend.value,
         scale: `1 : ${chosen.value.toLocaleString('en-GB')}`,
         bar: { points: length / metres, label: lengthInWords(length) },
-        system: `Web Mercator (EPSG:3857), true scale at ${Math.abs(middle.value.lat).toFixed(2)}°${middle.value.lat < 0 ? 'S' : 'N'}`, // prettier-ignore
+        system: `Web Mercator (EPSG:3857), true scale at ${Math.abs(middle.value.lat).toFixed(2)}°${middle.value.lat < 0 ? 'S' : 'N'}`,
         date: `${date} · as of ${workspace.asOf ?? workspace.today}`,
         picture,
       };
@@ -227,8 +243,8 @@ async function make(): Promise<void> {
         @update:model-value="(value: string) => (scale = Number(value) || 0)"
       />
       <p class="soft">
-        What the map shows now, about its middle. A page gets title, sentence, legend with counts, scale bar, north,
-        system and date; a picture gets legend and scale bar.
+        What the map shows now, about its middle. A page gets title, sentence, legend with counts, scale bar, north, system and date; a
+        picture gets legend and scale bar.
       </p>
       <p class="sentence">{{ sentence }}</p>
       <v-btn color="primary" :disabled="busy" data-test="make-page" @click="make">{{

@@ -36,7 +36,8 @@ export function barLength(most: number): number {
   return [5, 2, 1].map((step) => step * power).find((length) => length <= most)!;
 }
 
-export const lengthInWords = (metres: number) => (metres >= 1000 ? `${(metres / 1000).toLocaleString('en-GB')} km` : `${metres.toLocaleString('en-GB')} m`); // prettier-ignore
+export const lengthInWords = (metres: number) =>
+  metres >= 1000 ? `${(metres / 1000).toLocaleString('en-GB')} km` : `${metres.toLocaleString('en-GB')} m`;
 
 /**
  * Draws the map at any size and pixel density, beside the one on the screen.
@@ -58,13 +59,20 @@ export async function mapPicture(
   const target = document.createElement('div');
   Object.assign(target.style, { position: 'fixed', left: '-30000px', width: `${size[0]}px`, height: `${size[1]}px` });
   document.body.append(target);
-  const outline = new Style({ fill: new Fill({ color: `${colours.violet}14` }), stroke: new Stroke({ color: colours.violet, width: 1.8, lineDash: [6, 4] }) }); // prettier-ignore
+  const outline = new Style({
+    fill: new Fill({ color: `${colours.violet}14` }),
+    stroke: new Stroke({ color: colours.violet, width: 1.8, lineDash: [6, 4] }),
+  });
   const map = new OlMap({
     target,
     controls: [],
     interactions: [],
     pixelRatio: ratio,
-    layers: [worldLayer(() => colours), features, new VectorLayer({ source: new VectorSource({ features: areas }), zIndex: 2, style: outline })], // prettier-ignore
+    layers: [
+      worldLayer(() => colours),
+      features,
+      new VectorLayer({ source: new VectorSource({ features: areas }), zIndex: 2, style: outline }),
+    ],
     view: new View({ ...sight, minResolution: 1e-6, constrainResolution: false, enableRotation: false }),
   });
   try {

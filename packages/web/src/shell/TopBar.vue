@@ -36,8 +36,7 @@ async function attempt(action: () => Promise<void>): Promise<void> {
 function onKey(event: KeyboardEvent): void {
   const inField =
     event.target instanceof HTMLElement &&
-    (event.target.isContentEditable ||
-      (event.target.matches('input, textarea') && !event.target.matches('[type=checkbox], [type=radio]')));
+    (event.target.isContentEditable || (event.target.matches('input, textarea') && !event.target.matches('[type=checkbox], [type=radio]')));
   if (!(event.ctrlKey || event.metaKey) || inField) return;
   const key = event.key.toLowerCase();
   if (key === 'z') void attempt(event.shiftKey ? history.redo : history.undo);
@@ -70,17 +69,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
       <v-card class="as-of" width="292">
         <p class="soft">Relative dates such as “the last 30 days” count from this day.</p>
         <label
-          ><input type="radio" name="as-of" :checked="workspace.asOf === null" @change="workspace.setAsOf(null)" />
-          Today, whenever that is</label
+          ><input type="radio" name="as-of" :checked="workspace.asOf === null" @change="workspace.setAsOf(null)" /> Today, whenever that
+          is</label
         >
         <label
-          ><input
-            type="radio"
-            name="as-of"
-            :checked="workspace.asOf !== null"
-            @change="workspace.setAsOf(workspace.today)"
-          />
-          A fixed day</label
+          ><input type="radio" name="as-of" :checked="workspace.asOf !== null" @change="workspace.setAsOf(workspace.today)" /> A fixed
+          day</label
         >
         <v-text-field
           v-if="workspace.asOf !== null"
@@ -91,38 +85,17 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
         />
       </v-card>
     </v-menu>
-    <button
-      type="button"
-      class="round"
-      :disabled="history.undoLabel === null"
-      aria-label="Undo"
-      @click="attempt(history.undo)"
-    >
+    <button type="button" class="round" :disabled="history.undoLabel === null" aria-label="Undo" @click="attempt(history.undo)">
       <v-icon :icon="mdiUndoVariant" size="20" />
       <v-tooltip activator="parent" location="bottom" :text="`Undo: ${history.undoLabel ?? 'nothing yet'} (Ctrl Z)`" />
     </button>
-    <button
-      type="button"
-      class="round"
-      :disabled="history.redoLabel === null"
-      aria-label="Redo"
-      @click="attempt(history.redo)"
-    >
+    <button type="button" class="round" :disabled="history.redoLabel === null" aria-label="Redo" @click="attempt(history.redo)">
       <v-icon :icon="mdiRedoVariant" size="20" />
       <v-tooltip activator="parent" location="bottom" :text="`Redo: ${history.redoLabel ?? 'nothing'} (Ctrl Y)`" />
     </button>
-    <button
-      type="button"
-      class="round"
-      :aria-label="theme.current.value.dark ? 'Light colours' : 'Dark colours'"
-      @click="switchTheme"
-    >
+    <button type="button" class="round" :aria-label="theme.current.value.dark ? 'Light colours' : 'Dark colours'" @click="switchTheme">
       <v-icon :icon="mdiThemeLightDark" size="19" />
-      <v-tooltip
-        activator="parent"
-        location="bottom"
-        :text="theme.current.value.dark ? 'Light colours' : 'Dark colours'"
-      />
+      <v-tooltip activator="parent" location="bottom" :text="theme.current.value.dark ? 'Light colours' : 'Dark colours'" />
     </button>
   </header>
 </template>

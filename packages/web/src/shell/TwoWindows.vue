@@ -36,13 +36,9 @@ const sides = computed(() => {
         </dd>
       </dl>
       <div class="buttons">
-        <v-btn variant="text" data-test="take-theirs" @click="workspace.settleConflict('theirs')">
-          Take the other one’s
-        </v-btn>
+        <v-btn variant="text" data-test="take-theirs" @click="workspace.settleConflict('theirs')"> Take the other one’s </v-btn>
         <v-btn variant="text" data-test="take-mine" @click="workspace.settleConflict('mine')">Keep this one’s</v-btn>
-        <v-btn color="primary" data-test="take-both" @click="workspace.settleConflict('both')">
-          Keep both, in two sieves
-        </v-btn>
+        <v-btn color="primary" data-test="take-both" @click="workspace.settleConflict('both')"> Keep both, in two sieves </v-btn>
       </div>
     </v-card>
   </v-dialog>

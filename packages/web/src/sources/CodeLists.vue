@@ -64,9 +64,7 @@ async function add(): Promise<void> {
     table.value = null;
     shown.value = workspace.codeLists[workspace.codeLists.length - 1].id;
     if (twice.length > 0)
-      notices.say(
-        `${twice.slice(0, 5).join(', ')} ${twice.length === 1 ? 'has' : 'have'} more than one meaning; the first one was taken.`,
-      );
+      notices.say(`${twice.slice(0, 5).join(', ')} ${twice.length === 1 ? 'has' : 'have'} more than one meaning; the first one was taken.`);
   } catch (error) {
     notices.complain(error);
   }
@@ -104,16 +102,10 @@ async function remove(id: number): Promise<void> {
       <v-text-field v-model="table.name" label="Name of the list" maxlength="200" />
       <v-select v-model="table.code" :items="table.columns" label="Codes" />
       <v-select v-model="table.meaning" :items="table.columns" label="Meanings" />
-      <p class="soft">
-        {{ counted(table.rows.length) }} rows. Codes are kept as they are written, leading zeros included.
-      </p>
+      <p class="soft">{{ counted(table.rows.length) }} rows. Codes are kept as they are written, leading zeros included.</p>
       <div class="buttons">
         <v-btn variant="text" @click="table = null">Cancel</v-btn>
-        <v-btn
-          color="primary"
-          :disabled="!table.code || !table.meaning || table.code === table.meaning"
-          data-test="add-list"
-          @click="add"
+        <v-btn color="primary" :disabled="!table.code || !table.meaning || table.code === table.meaning" data-test="add-list" @click="add"
           >Add the list</v-btn
         >
       </div>
@@ -127,9 +119,7 @@ async function remove(id: number): Promise<void> {
           </tr>
         </tbody>
       </table>
-      <p v-if="list.entries.length > 1000" class="soft">
-        The first 1,000 of {{ counted(list.entries.length) }} are shown.
-      </p>
+      <p v-if="list.entries.length > 1000" class="soft">The first 1,000 of {{ counted(list.entries.length) }} are shown.</p>
     </div>
   </div>
 </template>

@@ -45,12 +45,20 @@ const text = (value: string | number | boolean | null) => (value === null ? '–
 const numbers = computed(() => {
   const p = profile.value;
   if (!p) return [];
-  const out: [string, string][] = [['Distinct', counted(p.distinct)], ['Missing', counted(p.nulls)]]; // prettier-ignore
+  const out: [string, string][] = [
+    ['Distinct', counted(p.distinct)],
+    ['Missing', counted(p.nulls)],
+  ];
   if (props.column.type === 'text') out.push(['Empty text', counted(p.empty)]);
-  if (props.column.type !== 'boolean') out.push([props.column.type === 'text' ? 'First' : 'Smallest', text(p.min)], [props.column.type === 'text' ? 'Last' : 'Largest', text(p.max)]); // prettier-ignore
+  if (props.column.type !== 'boolean')
+    out.push(
+      [props.column.type === 'text' ? 'First' : 'Smallest', text(p.min)],
+      [props.column.type === 'text' ? 'Last' : 'Largest', text(p.max)],
+    );
   if (p.median !== null) out.push(['Median', text(p.median)]);
   if (p.mean !== null) out.push(['Mean', measured(p.mean)], ['Sum', measured(p.sum!)]);
-  if (p.gap && p.gap.days > 0) out.push(['Longest gap', `${counted(p.gap.days)} days, ${dayInWords(p.gap.from)} to ${dayInWords(p.gap.to)}`]); // prettier-ignore
+  if (p.gap && p.gap.days > 0)
+    out.push(['Longest gap', `${counted(p.gap.days)} days, ${dayInWords(p.gap.from)} to ${dayInWords(p.gap.to)}`]);
   return out;
 });
 
@@ -114,7 +122,9 @@ const lists = computed(() => [
 ]);
 const listName = ref('');
 const meaningColumn = ref<string | null>(null);
-const otherTexts = computed(() => props.source.columns.filter((c) => c.name !== props.column.name && c.type === 'text').map((c) => ({ value: c.name, title: labelOf(c) }))); // prettier-ignore
+const otherTexts = computed(() =>
+  props.source.columns.filter((c) => c.name !== props.column.name && c.type === 'text').map((c) => ({ value: c.name, title: labelOf(c) })),
+);
 
 async function listFromColumns(): Promise<void> {
   try {
@@ -148,13 +158,7 @@ async function removeDerived(): Promise<void> {
         @blur="saveWords"
         @keydown.enter="saveWords"
       />
-      <v-text-field
-        v-model="description"
-        label="Description"
-        maxlength="2000"
-        @blur="saveWords"
-        @keydown.enter="saveWords"
-      />
+      <v-text-field v-model="description" label="Description" maxlength="2000" @blur="saveWords" @keydown.enter="saveWords" />
       <v-checkbox
         :model-value="column.hidden"
         label="Hidden"
@@ -209,18 +213,10 @@ async function removeDerived(): Promise<void> {
           @update:model-value="(id: number | null) => workspace.changeColumn(source.id, column, { codeList: id })"
         />
         <template v-if="column.codeList === null && otherTexts.length > 0">
-          <v-select
-            v-model="meaningColumn"
-            :items="otherTexts"
-            label="or take meanings from"
-            clearable
-            data-test="meaning-column"
-          />
+          <v-select v-model="meaningColumn" :items="otherTexts" label="or take meanings from" clearable data-test="meaning-column" />
           <v-btn variant="tonal" :disabled="!meaningColumn" @click="listFromColumns">Make the list</v-btn>
         </template>
-        <span v-if="unknown > 0" class="warn"
-          >{{ counted(unknown) }} {{ unknown === 1 ? 'value is' : 'values are' }} not in the list</span
-        >
+        <span v-if="unknown > 0" class="warn">{{ counted(unknown) }} {{ unknown === 1 ? 'value is' : 'values are' }} not in the list</span>
       </div>
       <input
         v-model="search"
@@ -241,9 +237,7 @@ async function removeDerived(): Promise<void> {
             <span class="name">{{
               listed[item.index].value === '' ? 'empty text' : workspace.shownOf(column, listed[item.index].value)
             }}</span>
-            <span
-              v-if="column.codeList !== null && workspace.meaningOf(column, listed[item.index].value) === undefined"
-              class="warn"
+            <span v-if="column.codeList !== null && workspace.meaningOf(column, listed[item.index].value) === undefined" class="warn"
               >not in the list</span
             >
             <span class="soft">{{ counted(listed[item.index].count) }}</span>

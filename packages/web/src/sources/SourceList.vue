@@ -74,18 +74,13 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
     <h2>Sources and their sieves</h2>
     <ul>
       <li v-for="source in workspace.layers" :key="source.id">
-        <div
-          class="entry source"
-          :class="{ active: workspace.activeSieveId === null && workspace.activeSource?.id === source.id }"
-        >
+        <div class="entry source" :class="{ active: workspace.activeSieveId === null && workspace.activeSource?.id === source.id }">
           <button class="plain open" type="button" @click="workspace.openSource(source.id)">{{ source.name }}</button>
           <span class="tools">
             <button
               class="plain"
               type="button"
-              :aria-label="
-                show.hidden.has(source.id) ? `Show ${source.name} as context` : `Hide ${source.name} from the context`
-              "
+              :aria-label="show.hidden.has(source.id) ? `Show ${source.name} as context` : `Hide ${source.name} from the context`"
               @click="show.toggleSource(source.id)"
             >
               <v-icon :icon="show.hidden.has(source.id) ? mdiEyeOffOutline : mdiEyeOutline" size="16" />
@@ -121,11 +116,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
           <button
             class="plain"
             type="button"
-            :aria-label="
-              sieve.visible
-                ? `Hide ${workspace.nameOf(sieve)} on the map`
-                : `Show ${workspace.nameOf(sieve)} on the map`
-            "
+            :aria-label="sieve.visible ? `Hide ${workspace.nameOf(sieve)} on the map` : `Show ${workspace.nameOf(sieve)} on the map`"
             @click="workspace.changeSieve(sieve.id, { visible: !sieve.visible }, 'show or hide')"
           >
             <SieveMark :colour="sieve.colour" :off="!sieve.visible && workspace.activeSieveId !== sieve.id" />
@@ -138,19 +129,11 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
           <button
             class="plain open"
             type="button"
-            :title="
-              workspace.nameOf(sieve) +
-              (workspace.feeds.some(({ sieveId }) => sieveId === sieve.id) ? ' · published as a feed' : '')
-            "
+            :title="workspace.nameOf(sieve) + (workspace.feeds.some(({ sieveId }) => sieveId === sieve.id) ? ' · published as a feed' : '')"
             @click="workspace.openSieve(sieve.id)"
           >
             {{ workspace.nameOf(sieve) }}
-            <v-icon
-              v-if="workspace.feeds.some(({ sieveId }) => sieveId === sieve.id)"
-              :icon="mdiBroadcast"
-              size="14"
-              aria-hidden="true"
-            />
+            <v-icon v-if="workspace.feeds.some(({ sieveId }) => sieveId === sieve.id)" :icon="mdiBroadcast" size="14" aria-hidden="true" />
             <span
               v-if="workspace.staleIn(sieve).length > 0"
               class="stale"
@@ -189,9 +172,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
               </v-list>
             </v-menu>
           </span>
-          <span v-if="sifting.errors.has(sieve.id)" class="count broken" :title="sifting.errors.get(sieve.id)"
-            >cannot sift</span
-          >
+          <span v-if="sifting.errors.has(sieve.id)" class="count broken" :title="sifting.errors.get(sieve.id)">cannot sift</span>
           <span v-else class="count">{{ keptOf(sieve) === undefined ? '…' : counted(keptOf(sieve)!) }}</span>
         </div>
       </li>
@@ -207,13 +188,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
       <v-card v-if="asking" class="dialog">
         <template v-if="asking.kind === 'rename'">
           <h3>Rename the source</h3>
-          <v-text-field
-            v-model="newName"
-            autofocus
-            aria-label="New name"
-            maxlength="200"
-            @keydown.enter="newName.trim() && confirm()"
-          />
+          <v-text-field v-model="newName" autofocus aria-label="New name" maxlength="200" @keydown.enter="newName.trim() && confirm()" />
           <div class="buttons">
             <v-btn variant="text" @click="asking = null">Cancel</v-btn>
             <v-btn color="primary" :disabled="newName.trim() === ''" @click="confirm">Rename</v-btn>
@@ -223,9 +198,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
           <h3>Remove {{ asking.source.name }}?</h3>
           <p>
             Its {{ plural(asking.source.rows, 'feature')
-            }}<template v-if="sievesOf(asking.source).length > 0">
-              and {{ plural(sievesOf(asking.source).length, 'sieve') }}</template
-            >
+            }}<template v-if="sievesOf(asking.source).length > 0"> and {{ plural(sievesOf(asking.source).length, 'sieve') }}</template>
             leave the workspace. This cannot be undone; the file it came from stays as it is.
           </p>
           <div class="buttons">

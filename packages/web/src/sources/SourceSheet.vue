@@ -40,14 +40,14 @@ watch(
   },
   { immediate: true },
 );
-const column = computed(() => source.value?.columns.find((candidate) => candidate.name === chosen.value) ?? source.value?.columns[0] ?? null); // prettier-ignore
+const column = computed(
+  () => source.value?.columns.find((candidate) => candidate.name === chosen.value) ?? source.value?.columns[0] ?? null,
+);
 
 const facts = computed(() => {
   const s = source.value;
   if (!s) return [];
-  const types = Object.entries(s.geometryTypes).map(
-    ([type, count]) => `${counted(count)} ${type === 'None' ? 'without geometry' : type}`,
-  );
+  const types = Object.entries(s.geometryTypes).map(([type, count]) => `${counted(count)} ${type === 'None' ? 'without geometry' : type}`);
   return [
     ['File', s.fileName + (s.layer && !s.fileName.startsWith(`${s.layer}.`) ? `, layer ${s.layer}` : '')],
     ['Format', s.format + (s.encoding ? `, text in ${s.encoding}` : '')],
@@ -55,12 +55,7 @@ const facts = computed(() => {
     ['Features', counted(s.rows)],
     ['Geometry', types.join(', ') || 'none'],
     ['Coordinate system', s.crs.label + (s.crs.name.startsWith('EPSG') ? ` (${s.crs.name})` : '')],
-    [
-      'Extent',
-      s.extent
-        ? s.extent.map((value) => value.toFixed(4)).join(', ') + ' (west, south, east, north in degrees)'
-        : 'none',
-    ],
+    ['Extent', s.extent ? s.extent.map((value) => value.toFixed(4)).join(', ') + ' (west, south, east, north in degrees)' : 'none'],
   ];
 });
 
@@ -133,10 +128,7 @@ async function makeCondition(expr: Expr): Promise<void> {
 /** The report as a table: what was refused or repaired, and where. */
 function download(): void {
   const cell = (text: string) => `"${text.replaceAll('"', '""')}"`;
-  const lines = [
-    'what,where,reason',
-    ...(remarks.value ?? []).map((r) => [r.kind, cell(r.where), cell(r.reason)].join(',')),
-  ];
+  const lines = ['what,where,reason', ...(remarks.value ?? []).map((r) => [r.kind, cell(r.where), cell(r.reason)].join(','))];
   const link = document.createElement('a');
   link.href = URL.createObjectURL(new Blob([`${lines.join('\r\n')}\r\n`], { type: 'text/csv' }));
   link.download = `${source.value!.name} report.csv`;
@@ -197,15 +189,14 @@ function download(): void {
         <div v-if="source.invalidShapes > 0" class="invalid" data-test="invalid-shapes">
           <template v-if="source.shapes === 'original'">
             <span
-              ><b>{{ plural(source.invalidShapes, 'invalid shape') }}.</b> Each counts as it is until the shapes are
-              repaired, in a copy of the geometry; the original stays.</span
+              ><b>{{ plural(source.invalidShapes, 'invalid shape') }}.</b> Each counts as it is until the shapes are repaired, in a copy of
+              the geometry; the original stays.</span
             >
             <v-btn variant="tonal" :disabled="repairing" data-test="repair" @click="repair">Repair in a copy</v-btn>
           </template>
           <template v-else>
             <span
-              ><b>The repaired copy is in use</b>, in which
-              {{ plural(source.invalidShapes, 'shape was', 'shapes were') }} made valid.</span
+              ><b>The repaired copy is in use</b>, in which {{ plural(source.invalidShapes, 'shape was', 'shapes were') }} made valid.</span
             >
             <v-btn variant="tonal" data-test="use-original" @click="useOriginal">Use the original again</v-btn>
           </template>
@@ -216,12 +207,7 @@ function download(): void {
             <li v-for="version in source.older" :key="version.id">
               {{ version.fileName }}, {{ plural(version.rows, 'feature') }}, taken in
               {{ dayInWords(version.takenAt.slice(0, 10)) }}
-              <button
-                class="plain link"
-                type="button"
-                data-test="put-back"
-                @click="versions.exchange(source!, version.id)"
-              >
+              <button class="plain link" type="button" data-test="put-back" @click="versions.exchange(source!, version.id)">
                 put it back
               </button>
             </li>
@@ -230,9 +216,7 @@ function download(): void {
         <template v-if="remarks && remarks.length > 0">
           <h4>
             {{ plural(remarks.length, 'remark') }} one by one
-            <button class="plain link" type="button" data-test="download-report" @click="download">
-              download the report
-            </button>
+            <button class="plain link" type="button" data-test="download-report" @click="download">download the report</button>
           </h4>
           <table>
             <tbody>
@@ -244,8 +228,8 @@ function download(): void {
             </tbody>
           </table>
           <p v-if="remarks.length > 200" class="soft">
-            The first 200 are shown; the report has {{ counted(remarks.length) }}. A report keeps 10,000 of a kind; the
-            notes above count all.
+            The first 200 are shown; the report has {{ counted(remarks.length) }}. A report keeps 10,000 of a kind; the notes above count
+            all.
           </p>
         </template>
         <p v-else-if="remarks" class="soft">Every feature was taken as it was.</p>
@@ -256,9 +240,7 @@ function download(): void {
           <li v-for="c in source.columns" :key="c.name">
             <button class="plain" type="button" :class="{ on: c === column, off: c.hidden }" @click="chosen = c.name">
               <span class="name" :title="c.name">{{ labelOf(c) }}</span>
-              <span class="soft type"
-                >{{ TYPES[c.type] }}{{ c.derivation ? ', derived' : '' }}{{ c.hidden ? ', hidden' : '' }}</span
-              >
+              <span class="soft type">{{ TYPES[c.type] }}{{ c.derivation ? ', derived' : '' }}{{ c.hidden ? ', hidden' : '' }}</span>
               <span class="filled"><span :style="{ width: `${100 * filled(c)}%` }" /></span>
             </button>
           </li>

@@ -18,18 +18,16 @@ const ENDINGS = { number: 'number', boolean: 'yes_no', date: 'date', datetime: '
 const spelled = computed(() => {
   const { as, decimal, order } = props.offer.derivation;
   if (as === 'number') return decimal === 'comma' ? ', written with a decimal comma' : '';
-  return as === 'boolean'
-    ? ''
-    : order === 'dmy'
-      ? ', the day first where it is not said'
-      : ', the month first where it is not said';
+  return as === 'boolean' ? '' : order === 'dmy' ? ', the day first where it is not said' : ', the month first where it is not said';
 });
 const missed = computed(() => props.offer.present - props.offer.fitting);
 const share = computed(() => Math.floor((1000 * props.offer.fitting) / props.offer.present) / 10);
-const taken = computed(() => props.source.columns.some((c) => c.derivation?.from === props.column.name && c.derivation.as === props.offer.derivation.as)); // prettier-ignore
+const taken = computed(() =>
+  props.source.columns.some((c) => c.derivation?.from === props.column.name && c.derivation.as === props.offer.derivation.as),
+);
 
 async function take(): Promise<void> {
-  const name = freeName(`${props.column.name}_${ENDINGS[props.offer.derivation.as]}`, new Set(props.source.columns.map((c) => c.name))); // prettier-ignore
+  const name = freeName(`${props.column.name}_${ENDINGS[props.offer.derivation.as]}`, new Set(props.source.columns.map((c) => c.name)));
   try {
     workspace.putSource(await api.deriveColumn(props.source.id, name, props.offer.derivation));
     notices.say(`${name} stands beside ${props.column.name}, which stays as it is.`);
@@ -43,9 +41,7 @@ async function take(): Promise<void> {
   <div class="offer" data-test="offer">
     <div>
       <b>{{ share }} %</b> of the texts can be read as {{ NAMES[offer.derivation.as] }}{{ spelled }}.
-      <button v-if="missed > 0" class="plain link" type="button" @click="open = !open">
-        {{ counted(missed) }} cannot
-      </button>
+      <button v-if="missed > 0" class="plain link" type="button" @click="open = !open">{{ counted(missed) }} cannot</button>
       <span v-if="offer.losesZeros" class="warn">Leading zeros would be lost, which codes need.</span>
     </div>
     <v-btn v-if="!taken" size="small" variant="tonal" data-test="take-offer" @click="take">Add a typed column</v-btn>

@@ -34,8 +34,8 @@ const unmatched = computed(() => {
     <v-card v-if="version && versions.source" class="dialog" data-test="version-sheet">
       <h3>A newer version of {{ versions.source.name }}?</h3>
       <p class="soft">
-        {{ version.fileName }} has {{ plural(version.rows.after, 'feature') }}; in use are
-        {{ counted(version.rows.before) }}, from {{ versions.source.fileName }}.
+        {{ version.fileName }} has {{ plural(version.rows.after, 'feature') }}; in use are {{ counted(version.rows.before) }}, from
+        {{ versions.source.fileName }}.
       </p>
       <div class="key">
         <v-select
@@ -65,9 +65,7 @@ const unmatched = computed(() => {
           <b>{{ counted(difference.same) }}</b> the same
         </div>
       </div>
-      <p v-else class="warn">
-        No column tells the features apart in both versions, so they cannot be matched one by one.
-      </p>
+      <p v-else class="warn">No column tells the features apart in both versions, so they cannot be matched one by one.</p>
       <p v-if="unmatched" class="warn">
         Not matched, because the key is blank or stands more than once: {{ counted(unmatched.before) }} before,
         {{ counted(unmatched.after) }} after.
@@ -93,9 +91,7 @@ const unmatched = computed(() => {
           </tr>
         </tbody>
       </table>
-      <p class="soft">
-        Sieves, code lists, names and derived columns stay attached. The version in use is kept and can be put back.
-      </p>
+      <p class="soft">Sieves, code lists, names and derived columns stay attached. The version in use is kept and can be put back.</p>
       <div class="buttons">
         <v-btn variant="text" data-test="drop-version" @click="versions.drop()">Leave it as it is</v-btn>
         <v-btn color="primary" :disabled="versions.busy" data-test="accept-version" @click="versions.accept()"

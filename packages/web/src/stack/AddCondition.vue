@@ -101,7 +101,9 @@ function addLayer(): void {
 }
 
 /** Other sieves of the same source: what they keep too, or do not, is a condition of its own. */
-const siblings = computed(() => workspace.sieves.filter(({ id, sourceId }) => id !== workspace.activeSieveId && sourceId === workspace.activeSource?.id)); // prettier-ignore
+const siblings = computed(() =>
+  workspace.sieves.filter(({ id, sourceId }) => id !== workspace.activeSieveId && sourceId === workspace.activeSource?.id),
+);
 
 /** Begins with the first of them; the editor then offers all. */
 async function addKeptBy(): Promise<void> {
@@ -110,7 +112,9 @@ async function addKeptBy(): Promise<void> {
   void editing.addCondition(exprOfForm({ kind: 'sieve', name, outside: false, blanks: false }), props.parent);
 }
 
-const dates = computed(() => (workspace.activeSource?.columns ?? []).filter(({ type, hidden }) => !hidden && (type === 'date' || type === 'datetime'))); // prettier-ignore
+const dates = computed(() =>
+  (workspace.activeSource?.columns ?? []).filter(({ type, hidden }) => !hidden && (type === 'date' || type === 'datetime')),
+);
 
 /** The first two columns of dates as a period, against the year up to the as-of date. */
 function addSpan(): void {
@@ -118,7 +122,16 @@ function addSpan(): void {
   const [start, end] = dates.value;
   const to = formatDay(workspace.asOfDay);
   const from = formatDay(shiftDay(workspace.asOfDay, -1, 'years') + 1);
-  const form: Form = { kind: 'span', start: start.name, end: end.name, relation: 'intersects', from, to, open: end.nulls > 0, blanks: false }; // prettier-ignore
+  const form: Form = {
+    kind: 'span',
+    start: start.name,
+    end: end.name,
+    relation: 'intersects',
+    from,
+    to,
+    open: end.nulls > 0,
+    blanks: false,
+  };
   void editing.addCondition(exprOfForm(form), props.parent);
 }
 
@@ -148,12 +161,7 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
           @keydown.enter="columns.length > 0 && addColumn(columns[0])"
         />
         <v-list density="compact" class="columns">
-          <v-list-item
-            v-for="column in columns"
-            :key="column.name"
-            :prepend-icon="ICONS[column.type]"
-            @click="addColumn(column)"
-          >
+          <v-list-item v-for="column in columns" :key="column.name" :prepend-icon="ICONS[column.type]" @click="addColumn(column)">
             <v-list-item-title>{{ labelOf(column) }}</v-list-item-title>
             <template #append
               ><span class="soft type">{{ TYPES[column.type] }}</span></template

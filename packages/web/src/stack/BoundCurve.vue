@@ -1,14 +1,5 @@
 <script setup lang="ts">
-import {
-  columnInWords,
-  dayInWords,
-  formatDay,
-  movedForm,
-  unitInName,
-  type BoundCurve,
-  type Form,
-  type Side,
-} from '@clean-sieve/core';
+import { columnInWords, dayInWords, formatDay, movedForm, unitInName, type BoundCurve, type Form, type Side } from '@clean-sieve/core';
 import { area, bisector, curveStepAfter, curveStepBefore, line, max as largest, scaleLinear } from 'd3';
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -66,9 +57,7 @@ watch(
 onBeforeUnmount(() => clearTimeout(resting));
 
 const points = computed(() => curve.value?.points ?? []);
-const x = computed(() =>
-  scaleLinear([points.value[0]?.at ?? 0, points.value[points.value.length - 1]?.at ?? 1], [0, WIDTH]).clamp(true),
-);
+const x = computed(() => scaleLinear([points.value[0]?.at ?? 0, points.value[points.value.length - 1]?.at ?? 1], [0, WIDTH]).clamp(true));
 const y = computed(() => scaleLinear([0, largest(points.value, (point) => point.kept) || 1], [HEIGHT, 3]));
 /** Between two points the number stays that of the stricter one, which is what a step says. */
 const step = computed(() => (curve.value?.passes === 'above' ? curveStepBefore : curveStepAfter));
@@ -81,7 +70,11 @@ const filled = computed(
     ).curve(step.value)(points.value) ?? '',
 );
 const outline = computed(
-  () => line<{ at: number; kept: number }>((p) => x.value(p.at), (p) => y.value(p.kept)).curve(step.value)(points.value) ?? '', // prettier-ignore
+  () =>
+    line<{ at: number; kept: number }>(
+      (p) => x.value(p.at),
+      (p) => y.value(p.kept),
+    ).curve(step.value)(points.value) ?? '',
 );
 
 const byBound = bisector<{ at: number; kept: number }, number>((point) => point.at);
@@ -115,9 +108,7 @@ function said(at: number): string {
   return `${measured(at)} ${unit}`.trim();
 }
 const title = computed(() =>
-  'column' in props.form
-    ? `Kept as ${columnInWords(props.form.column).toLowerCase()} moves`
-    : 'Kept as the distance moves',
+  'column' in props.form ? `Kept as ${columnInWords(props.form.column).toLowerCase()} moves` : 'Kept as the distance moves',
 );
 </script>
 

@@ -28,9 +28,7 @@ const column = computed(() => {
   return workspace.activeSource?.columns.find((candidate) => candidate.name === name) ?? null;
 });
 const unknown = computed(() => sifting.active?.head.rows.find((row) => row.id === props.id)?.unknown ?? 0);
-const showsBlanks = computed(
-  () => column.value !== null && props.form.kind !== 'blank' && (props.form.blanks || column.value.nulls > 0),
-);
+const showsBlanks = computed(() => column.value !== null && props.form.kind !== 'blank' && (props.form.blanks || column.value.nulls > 0));
 
 const dated = computed(() => ['day', 'days', 'recent', 'calendar'].includes(props.form.kind));
 
@@ -65,11 +63,7 @@ function set(form: Form): void {
     />
     <ValuesEditor v-else-if="column && form.kind === 'values'" :form="form" :column="column" @change="set" />
     <TextEditor v-else-if="form.kind === 'text' || form.kind === 'compare'" :form="form" @change="set" />
-    <DayEditor
-      v-else-if="form.kind === 'day' || form.kind === 'days' || form.kind === 'recent'"
-      :form="form"
-      @change="set"
-    />
+    <DayEditor v-else-if="form.kind === 'day' || form.kind === 'days' || form.kind === 'recent'" :form="form" @change="set" />
     <CalendarEditor v-else-if="column && form.kind === 'calendar'" :form="form" :column="column" @change="set" />
     <SpanEditor v-else-if="form.kind === 'span'" :form="form" @change="set" />
     <SieveEditor v-else-if="form.kind === 'sieve'" :id="id" :form="form" @change="set" />

@@ -53,8 +53,9 @@ const reason = computed(() => {
   const found = why.value;
   if (!found) return '';
   if (found.alone.length > 0) return `No feature of the source passes ${found.alone.map(said).join(', nor ')}.`;
-  if (found.pairs.length > 0) return `Nothing passes both ${said(found.pairs[0][0])} and ${said(found.pairs[0][1])}${found.pairs.length > 1 ? `, and ${plural(found.pairs.length - 1, 'more pair')} cannot hold together` : ''}.`; // prettier-ignore
-  return activeConditions(sifting.shownTree).length > 1 ? 'Each condition keeps something, and any two do, but all together nothing.' : ''; // prettier-ignore
+  if (found.pairs.length > 0)
+    return `Nothing passes both ${said(found.pairs[0][0])} and ${said(found.pairs[0][1])}${found.pairs.length > 1 ? `, and ${plural(found.pairs.length - 1, 'more pair')} cannot hold together` : ''}.`;
+  return activeConditions(sifting.shownTree).length > 1 ? 'Each condition keeps something, and any two do, but all together nothing.' : '';
 });
 
 function boundInWords({ expr }: NearestBound): string {
@@ -74,9 +75,7 @@ function leaveOut(id: string): void {
 </script>
 
 <template>
-  <section v-if="!why && looking" class="why soft" aria-busy="true">
-    <b>Nothing is kept.</b> Looking for what empties it …
-  </section>
+  <section v-if="!why && looking" class="why soft" aria-busy="true"><b>Nothing is kept.</b> Looking for what empties it …</section>
   <section v-else-if="why" class="why" data-test="empty-why" aria-label="Why nothing is kept">
     <b>Nothing is kept</b>
     <p v-if="reason">{{ reason }}</p>

@@ -102,32 +102,17 @@ onBeforeUnmount(() => observer?.disconnect());
         <h1 v-else :title="sieve ? workspace.nameOf(sieve) : source.name" @dblclick="startRenaming">
           {{ sieve ? workspace.nameOf(sieve) : source.name }}
         </h1>
-        <button
-          v-if="sieve && !renaming"
-          class="plain pencil"
-          type="button"
-          aria-label="Rename the sieve"
-          @click="startRenaming"
-        >
+        <button v-if="sieve && !renaming" class="plain pencil" type="button" aria-label="Rename the sieve" @click="startRenaming">
           <v-icon :icon="mdiPencilOutline" size="16" />
         </button>
       </div>
       <p v-if="stale.length > 0" class="stale" data-test="stale-name">
         The name mentions {{ stale.join(', ') }}, which the conditions no longer have.
-        <button class="plain link" type="button" @click="workspace.renameSieve(sieve!.id, null)">
-          let the conditions name it
-        </button>
+        <button class="plain link" type="button" @click="workspace.renameSieve(sieve!.id, null)">let the conditions name it</button>
       </p>
       <div class="kind">
-        <span class="soft">{{
-          sieve ? `${source.name}, all of these hold` : 'The whole source, nothing sifted out'
-        }}</span>
-        <span
-          v-if="sieve && sieve.tree.children.length > 0"
-          class="numbers"
-          role="radiogroup"
-          aria-label="Numbers at the rows"
-        >
+        <span class="soft">{{ sieve ? `${source.name}, all of these hold` : 'The whole source, nothing sifted out' }}</span>
+        <span v-if="sieve && sieve.tree.children.length > 0" class="numbers" role="radiogroup" aria-label="Numbers at the rows">
           <button
             v-for="choice in NUMBERS"
             :key="choice.value"
@@ -175,19 +160,10 @@ onBeforeUnmount(() => observer?.disconnect());
       <div>
         <div class="big" data-test="kept">{{ kept === null ? (problem ? '?' : '…') : counted(kept) }}</div>
         <div class="soft">kept of {{ counted(source.rows) }}</div>
-        <div v-if="head && head.unknown > 0" class="soft small">
-          {{ plural(head.unknown, 'blank', 'blank') }} left out
-        </div>
-        <button v-if="!asking" class="plain link small" type="button" data-test="ask" @click="asking = true">
-          ask about a column
-        </button>
+        <div v-if="head && head.unknown > 0" class="soft small">{{ plural(head.unknown, 'blank', 'blank') }} left out</div>
+        <button v-if="!asking" class="plain link small" type="button" data-test="ask" @click="asking = true">ask about a column</button>
       </div>
-      <v-btn
-        color="primary"
-        :prepend-icon="mdiExportVariant"
-        :disabled="kept === null"
-        data-test="hand-over"
-        @click="emit('handOver')"
+      <v-btn color="primary" :prepend-icon="mdiExportVariant" :disabled="kept === null" data-test="hand-over" @click="emit('handOver')"
         >Hand over</v-btn
       >
     </footer>

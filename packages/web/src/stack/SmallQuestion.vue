@@ -35,9 +35,7 @@ watch(
   async () => {
     const turn = ++asked;
     try {
-      const found = await sifting.besides((signal) =>
-        api.figures(source.value.id, sifting.shownTree, column.value.name, signal),
-      );
+      const found = await sifting.besides((signal) => api.figures(source.value.id, sifting.shownTree, column.value.name, signal));
       if (turn === asked && found) answer.value = found;
     } catch (error) {
       notices.complain(error);
@@ -58,7 +56,7 @@ const lines = computed(() => {
   const found = answer.value;
   if (!found) return [];
   const times = column.value.type === 'date' || column.value.type === 'datetime';
-  const titles = times ? { min: 'earliest', max: 'latest' } : column.value.type === 'text' ? { min: 'first', max: 'last' } : {}; // prettier-ignore
+  const titles = times ? { min: 'earliest', max: 'latest' } : column.value.type === 'text' ? { min: 'first', max: 'last' } : {};
   const shown = (key: (typeof LINES)[number]['key'], value: number | string | boolean | null) => {
     if (key === 'blank') return counted(value as number);
     if (value === null) return '–';

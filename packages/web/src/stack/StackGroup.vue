@@ -33,7 +33,7 @@ const side = computed(() => {
   if (focus.numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
   if (focus.numbers === 'without') {
     const kept = head.without[props.group.id] ?? head.kept;
-    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` }; // prettier-ignore
+    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` };
   }
   return { count: row.left, note: `−${counted(row.reach - row.left)}` };
 });

@@ -38,13 +38,12 @@ const side = computed(() => {
   if (focus.numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
   if (focus.numbers === 'without') {
     const kept = head.without[props.condition.id] ?? head.kept;
-    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` }; // prettier-ignore
+    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` };
   }
   return { count: row.left, note: `−${counted(row.reach - row.left)}` };
 });
 const canKeepBlanks = computed(
-  () =>
-    'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && (numbers.value?.unknown ?? 0) > 0,
+  () => 'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && (numbers.value?.unknown ?? 0) > 0,
 );
 
 /** Why the unknown ones are: blank, or a date that is known to the month or year only. */
@@ -120,11 +119,7 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
               @click.stop="focus.nearMissesOf = focus.nearMissesOf === condition.id ? null : condition.id"
             >
               {{ counted(missed) }} {{ missed === 1 ? 'fails' : 'fail' }} only here
-              <v-tooltip
-                activator="parent"
-                location="bottom"
-                text="Show the features that every other condition keeps"
-              />
+              <v-tooltip activator="parent" location="bottom" text="Show the features that every other condition keeps" />
             </button>
           </template>
         </div>
@@ -143,11 +138,7 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
           @click="editing.toggle(condition.id)"
         >
           <span class="toggle" :class="{ on: !condition.off }" />
-          <v-tooltip
-            activator="parent"
-            location="top"
-            :text="condition.off ? 'Switch on (Space)' : 'Switch off (Space)'"
-          />
+          <v-tooltip activator="parent" location="top" :text="condition.off ? 'Switch on (Space)' : 'Switch off (Space)'" />
         </button>
         <button class="plain" type="button" aria-label="Repeat the condition" @click="editing.duplicate(condition.id)">
           <v-icon :icon="mdiContentDuplicate" size="16" />
@@ -161,23 +152,11 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
     </div>
     <p v-if="finding" class="finding" data-test="finding">
       {{ finding.message }}
-      <button
-        v-if="finding.fix"
-        class="plain link"
-        type="button"
-        data-test="mend"
-        @click.stop="editing.mend(finding.fix)"
-      >
+      <button v-if="finding.fix" class="plain link" type="button" data-test="mend" @click.stop="editing.mend(finding.fix)">
         {{ finding.fix.label }}
       </button>
     </p>
-    <ConditionEditor
-      v-if="open"
-      :id="condition.id"
-      :form="form"
-      :shows="condition.shows ?? []"
-      @close="focus.editing = null"
-    />
+    <ConditionEditor v-if="open" :id="condition.id" :form="form" :shows="condition.shows ?? []" @close="focus.editing = null" />
   </div>
 </template>
 

@@ -3,12 +3,7 @@ import type { ColumnInfo } from '@clean-sieve/server/api';
 import { exprOfStretch, exprOfValue, firstExpr } from './first_expr.ts';
 import { formFor, testKeyOf, testsOf } from './tests_of_column.ts';
 
-const column = (
-  name: string,
-  type: ColumnInfo['type'],
-  min: ColumnInfo['min'] = null,
-  max: ColumnInfo['max'] = null,
-): ColumnInfo => ({
+const column = (name: string, type: ColumnInfo['type'], min: ColumnInfo['min'] = null, max: ColumnInfo['max'] = null): ColumnInfo => ({
   ...{ name, type, min, max, nulls: 0, empty: 0, distinct: 1 },
   ...{ title: null, description: null, hidden: false, derivation: null, codeList: null },
 });
@@ -51,7 +46,5 @@ test.each<[string, string | number | boolean | null, string]>([
 
 test('a stretch of a histogram becomes a range', () => {
   expect(printFilter(exprOfStretch(COLUMNS[0], 2, 4.5))).toBe('n BETWEEN 2 AND 4.5');
-  expect(printFilter(exprOfStretch(COLUMNS[3], 18_262, 18_292))).toBe(
-    "T_INTERSECTS(d, INTERVAL('2020-01-01', '2020-01-31'))",
-  );
+  expect(printFilter(exprOfStretch(COLUMNS[3], 18_262, 18_292))).toBe("T_INTERSECTS(d, INTERVAL('2020-01-01', '2020-01-31'))");
 });

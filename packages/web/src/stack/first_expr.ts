@@ -32,8 +32,7 @@ export function firstExpr(column: ColumnInfo): Expr {
 /** The condition that keeps what has this value. */
 export function exprOfValue(column: ColumnInfo, value: string | number | boolean | null): Expr {
   const base = { column: column.name, blanks: false };
-  if (value === null || value === '')
-    return exprOfForm({ ...base, kind: 'blank', not: false, empty: column.empty > 0 });
+  if (value === null || value === '') return exprOfForm({ ...base, kind: 'blank', not: false, empty: column.empty > 0 });
   if (typeof value === 'boolean') return exprOfForm({ ...base, kind: 'yesno', value });
   if (typeof value === 'number') return exprOfForm({ ...base, kind: 'compare', op: '=', value });
   if (column.type === 'text') return exprOfForm({ ...base, kind: 'values', values: [value], none: false });
@@ -41,7 +40,7 @@ export function exprOfValue(column: ColumnInfo, value: string | number | boolean
   if (day.length === 10) return exprOfForm({ ...base, kind: 'day', test: 'on', day: { date: day } });
   // Known to the month or year only: every day that it can mean.
   const [year, month] = day.split('-');
-  const last = month === undefined ? `${year}-12-31` : new Date(Date.UTC(Number(year), Number(month), 0)).toISOString().slice(0, 10); // prettier-ignore
+  const last = month === undefined ? `${year}-12-31` : new Date(Date.UTC(Number(year), Number(month), 0)).toISOString().slice(0, 10);
   return exprOfForm({ ...base, kind: 'days', from: `${year}-${month ?? '01'}-01`, to: last, outside: false });
 }
 

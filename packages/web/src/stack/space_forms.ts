@@ -1,4 +1,4 @@
-import { AREA_RELATIONS, placeOf, solidOf, type AreaShapes, type Form, type Place, type SpaceForm } from '@clean-sieve/core'; // prettier-ignore
+import { AREA_RELATIONS, placeOf, solidOf, type AreaShapes, type Form, type Place, type SpaceForm } from '@clean-sieve/core';
 
 interface Test {
   /** The kind of condition, or the relation's name. */
@@ -13,9 +13,13 @@ interface Test {
 }
 
 const relations = (common: boolean): Test[] =>
-  AREA_RELATIONS.filter((relation) => (relation.common ?? false) === common).map(
-    ({ name, test, points, round }): Test => ({ value: name, title: test, points, round, several: true }),
-  );
+  AREA_RELATIONS.filter((relation) => (relation.common ?? false) === common).map(({ name, test, points, round }): Test => ({
+    value: name,
+    title: test,
+    points,
+    round,
+    several: true,
+  }));
 
 /** How a feature lies to a place, as the editor lists it. */
 const TESTS: readonly Test[] = [
@@ -35,23 +39,17 @@ export function testOfForm(form: SpaceForm): string {
 
 /** Whether a place, or one of several, is everything within a distance. */
 export function isRoundPlace(place: Place, shapes: AreaShapes): boolean {
-  if ('op' in place && (place.op === 'ANY_OF' || place.op === 'ALL_OF')) return place.args.some((one) => isRoundPlace(one, shapes)); // prettier-ignore
+  if ('op' in place && (place.op === 'ANY_OF' || place.op === 'ALL_OF')) return place.args.some((one) => isRoundPlace(one, shapes));
   return (solidOf(place, shapes)?.reach ?? 0) > 0;
 }
 
 /** The tests that fit a place and the features; the one in use is among them. */
-export function spaceTests(
-  form: SpaceForm,
-  points: boolean,
-  shapes: AreaShapes,
-): readonly { value: string; title: string }[] {
+export function spaceTests(form: SpaceForm, points: boolean, shapes: AreaShapes): readonly { value: string; title: string }[] {
   const place = placeOf(form);
   const round = isRoundPlace(place, shapes);
   const several = 'op' in place && (place.op === 'ANY_OF' || place.op === 'ALL_OF');
   return TESTS.filter(
-    (test) =>
-      test.value === testOfForm(form) ||
-      ((test.points || !points) && (test.round || !round) && (test.several || !several)),
+    (test) => test.value === testOfForm(form) || ((test.points || !points) && (test.round || !round) && (test.several || !several)),
   );
 }
 
@@ -74,8 +72,10 @@ export function withTest(form: SpaceForm, test: string): Form {
 
 /** The form about another place; a test that does not fit it becomes that of meeting it. */
 export function withPlace(form: SpaceForm, geometry: Place, points: boolean, shapes: AreaShapes): Form {
-  const moved = (form.kind === 'radius' ? { ...withTest(form, 'near'), distance: form.distance, unit: form.unit, plane: form.plane } : form) as SpaceForm; // prettier-ignore
+  const moved = (
+    form.kind === 'radius' ? { ...withTest(form, 'near'), distance: form.distance, unit: form.unit, plane: form.plane } : form
+  ) as SpaceForm;
   const next = { ...moved, geometry } as SpaceForm;
-  const fits = spaceTests(withTest(next, 's_intersects') as SpaceForm, points, shapes).some(({ value }) => value === testOfForm(next)); // prettier-ignore
+  const fits = spaceTests(withTest(next, 's_intersects') as SpaceForm, points, shapes).some(({ value }) => value === testOfForm(next));
   return fits ? next : withTest(next, 's_intersects');
 }

@@ -106,8 +106,7 @@ export function testKeyOf(form: Form): string {
 export function formFor(key: string, column: ColumnInfo, before: Form): Form {
   const base = { column: column.name, blanks: before.blanks && !key.includes('blank') };
   const part = calendarPart(key.replace('not-', ''));
-  if (part)
-    return { ...base, kind: 'calendar', part, values: partsOf(before, part, column), none: key.startsWith('not-') };
+  if (part) return { ...base, kind: 'calendar', part, values: partsOf(before, part, column), none: key.startsWith('not-') };
   switch (key) {
     case 'blank':
     case 'not-blank':

@@ -75,9 +75,7 @@ export function useTreeEditing() {
 
   /** What a condition in space shows of the features that it is about, as columns. */
   function setShows(id: string, shows: MatchColumn[]): void {
-    change('columns of a condition', (tree) =>
-      replaceNode(tree, id, (node) => (node.kind === 'condition' ? { ...node, shows } : node)),
-    );
+    change('columns of a condition', (tree) => replaceNode(tree, id, (node) => (node.kind === 'condition' ? { ...node, shows } : node)));
   }
 
   function toggle(id: string): void {
@@ -86,9 +84,7 @@ export function useTreeEditing() {
 
   function setCombine(id: string, combine: Combine): void {
     change('change group', (tree) =>
-      id === ROOT
-        ? { ...tree, combine }
-        : replaceNode(tree, id, (node) => (node.kind === 'group' ? { ...node, combine } : node)),
+      id === ROOT ? { ...tree, combine } : replaceNode(tree, id, (node) => (node.kind === 'group' ? { ...node, combine } : node)),
     );
   }
 
@@ -106,8 +102,7 @@ export function useTreeEditing() {
       const at = parent.children.indexOf(node);
       const neighbour = parent.children[at + step] as TreeNode | undefined;
       const without = replaceNode(tree, id, () => null);
-      if (neighbour?.kind === 'group' && node.kind === 'condition')
-        return insertNode(without, neighbour.id, node, step > 0 ? 0 : Infinity);
+      if (neighbour?.kind === 'group' && node.kind === 'condition') return insertNode(without, neighbour.id, node, step > 0 ? 0 : Infinity);
       if (neighbour) return insertNode(without, parent.id, node, at + step);
       if (parent.id === ROOT) return tree;
       const grand = findNode(without, parent.id)!.parent;
@@ -121,9 +116,7 @@ export function useTreeEditing() {
     change(
       'move condition',
       (tree) =>
-        id === ROOT
-          ? { ...tree, children }
-          : replaceNode(tree, id, (node) => (node.kind === 'group' ? { ...node, children } : node)),
+        id === ROOT ? { ...tree, children } : replaceNode(tree, id, (node) => (node.kind === 'group' ? { ...node, children } : node)),
       'drag',
     );
   }
@@ -153,7 +146,5 @@ export function useTreeEditing() {
 }
 
 function copyOf(node: TreeNode): TreeNode {
-  return node.kind === 'condition'
-    ? { ...node, id: newId() }
-    : { ...node, id: newId(), children: node.children.map(copyOf) };
+  return node.kind === 'condition' ? { ...node, id: newId() } : { ...node, id: newId(), children: node.children.map(copyOf) };
 }

@@ -50,7 +50,9 @@ export const useBringIn = defineStore('bringIn', () => {
       const names = mainFiles(files.map((file) => file.name));
       waiting.value = `Looking at ${names.join(', ')}`;
       const looks = await lookAt(names, {});
-      candidates.value = looks?.map((look) => ({ look, take: look.error === null && !look.attributesOnly, name: look.layer, reading: {}, busy: false })) ?? []; // prettier-ignore
+      candidates.value =
+        looks?.map((look) => ({ look, take: look.error === null && !look.attributesOnly, name: look.layer, reading: {}, busy: false })) ??
+        [];
       chosen.value = 0;
       if (looks === null) await close();
     } catch (error) {
@@ -66,9 +68,7 @@ export const useBringIn = defineStore('bringIn', () => {
     const stem = (name: string) => name.replace(/\.[^.]*$/, '').toLowerCase();
     const shapes = new Set(names.filter((name) => /\.shp$/i.test(name)).map(stem));
     const isPart = (name: string) => SHAPEFILE_PARTS.some((part) => name.toLowerCase().endsWith(part));
-    return names.filter(
-      (name) => !isPart(name) || ![...shapes].some((shape) => name.toLowerCase().startsWith(`${shape}.`)),
-    );
+    return names.filter((name) => !isPart(name) || ![...shapes].some((shape) => name.toLowerCase().startsWith(`${shape}.`)));
   }
 
   async function lookAt(files: string[], reading: ReadingChoice): Promise<LayerLook[] | null> {
@@ -93,7 +93,12 @@ export const useBringIn = defineStore('bringIn', () => {
   }
 
   async function bringIn(): Promise<void> {
-    const layers = taken.value.map(({ look, name, reading }) => ({ ...reading, file: look.file, layer: look.layer, name: name.trim() || look.layer })); // prettier-ignore
+    const layers = taken.value.map(({ look, name, reading }) => ({
+      ...reading,
+      file: look.file,
+      layer: look.layer,
+      name: name.trim() || look.layer,
+    }));
     const id = upload.value!;
     upload.value = null;
     try {
@@ -101,13 +106,16 @@ export const useBringIn = defineStore('bringIn', () => {
       if (job.state === 'cancelled') notices.say('Cancelled; nothing was brought in.');
       if (job.state !== 'done') return void (await api.dropUpload(id));
       await workspace.load();
-      const sources = (job.result?.sourceIds ?? []).map((sourceId) =>
-        workspace.sources.find((s) => s.id === sourceId)!,
-      );
+      const sources = (job.result?.sourceIds ?? []).map((sourceId) => workspace.sources.find((s) => s.id === sourceId)!);
       if (sources.length === 0) return;
       workspace.openSource(sources[0].id);
       const said = sources.map((source) => `${source.name}: ${plural(source.rows, 'feature')} brought in.`);
-      const notes = sources.length === 1 ? sources[0].notes : sources.some((s) => s.notes.length > 0) ? ['What was noted stands under “Columns and report”.'] : []; // prettier-ignore
+      const notes =
+        sources.length === 1
+          ? sources[0].notes
+          : sources.some((s) => s.notes.length > 0)
+            ? ['What was noted stands under “Columns and report”.']
+            : [];
       notices.say([...said, ...notes].join(' '));
     } catch (error) {
       notices.complain(error);

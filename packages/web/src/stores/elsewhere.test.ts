@@ -8,7 +8,18 @@ import { useWorkspace } from './workspace.ts';
 let asOf: string | null;
 let changes: { asOf: string | null; from?: { asOf: string | null } }[];
 const realFetch = globalThis.fetch;
-const state = () => ({ name: 'test', asOf, today: '2026-11-24', sources: [], sieves: [], areas: [], feeds: [], feedsAt: null, codeLists: [] }) satisfies WorkspaceState; // prettier-ignore
+const state = () =>
+  ({
+    name: 'test',
+    asOf,
+    today: '2026-11-24',
+    sources: [],
+    sieves: [],
+    areas: [],
+    feeds: [],
+    feedsAt: null,
+    codeLists: [],
+  }) satisfies WorkspaceState;
 
 beforeEach(async () => {
   setActivePinia(createPinia());
@@ -18,7 +29,9 @@ beforeEach(async () => {
     const change = JSON.parse(init.body as string) as (typeof changes)[number];
     changes.push(change);
     if (change.from && change.from.asOf !== asOf)
-      return Promise.resolve(Response.json({ error: 'The workspace was changed in another window meanwhile', elsewhere: true }, { status: 409 })); // prettier-ignore
+      return Promise.resolve(
+        Response.json({ error: 'The workspace was changed in another window meanwhile', elsewhere: true }, { status: 409 }),
+      );
     asOf = change.asOf;
     return Promise.resolve(Response.json(state()));
   };
@@ -44,7 +57,11 @@ test('where another window was faster, its state is shown, the own one offered, 
   const [workspace, history, notices] = [useWorkspace(), useHistory(), useNotices()];
   asOf = '2025-05-05';
   await workspace.setAsOf('2026-02-02');
-  expect([workspace.asOf, asOf, notices.current?.text]).toEqual(['2025-05-05', '2025-05-05', 'The workspace was changed in another window meanwhile. It is shown as it is now.']); // prettier-ignore
+  expect([workspace.asOf, asOf, notices.current?.text]).toEqual([
+    '2025-05-05',
+    '2025-05-05',
+    'The workspace was changed in another window meanwhile. It is shown as it is now.',
+  ]);
   expect(history.undoLabel).toBeNull();
   await notices.current!.offer!.take();
   expect([workspace.asOf, asOf]).toEqual(['2026-02-02', '2026-02-02']);

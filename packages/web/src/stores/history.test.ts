@@ -27,8 +27,7 @@ test('a gesture is one change however long it takes; slow changes outside one ar
   const realNow = Date.now;
   Date.now = () => clock.now;
   try {
-    const change = (n: number) =>
-      history.record({ label: 'drag', key: 'k', undo: () => void undone.push(n), redo: () => undefined });
+    const change = (n: number) => history.record({ label: 'drag', key: 'k', undo: () => void undone.push(n), redo: () => undefined });
     change(1);
     clock.now += 5000;
     history.beginGesture();

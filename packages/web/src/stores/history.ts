@@ -33,9 +33,7 @@ export const useHistory = defineStore('history', () => {
     const soon = lastAt.value >= gestureFrom || Date.now() - lastAt.value < MERGE_MILLIS;
     const merges = change.key !== undefined && previous?.key === change.key && soon;
     lastAt.value = Date.now();
-    past.value = merges
-      ? [...past.value.slice(0, -1), { ...change, undo: previous.undo }]
-      : [...past.value, change].slice(-LONGEST);
+    past.value = merges ? [...past.value.slice(0, -1), { ...change, undo: previous.undo }] : [...past.value, change].slice(-LONGEST);
     future.value = [];
   }
 

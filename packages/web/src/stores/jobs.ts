@@ -15,9 +15,7 @@ export const useJobs = defineStore('jobs', () => {
     jobs.value = [...jobs.value, state];
     while (state.state === 'running') {
       await new Promise((resolve) => setTimeout(resolve, POLL_MILLIS));
-      state = await api
-        .job(state.id)
-        .catch((error: Error): JobState => ({ ...state, state: 'failed', error: error.message }));
+      state = await api.job(state.id).catch((error: Error): JobState => ({ ...state, state: 'failed', error: error.message }));
       jobs.value = jobs.value.map((job) => (job.id === state.id ? state : job));
     }
     if (state.state !== 'failed') dismiss(state.id);

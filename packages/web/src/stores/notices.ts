@@ -12,8 +12,7 @@ export interface Notice {
 export const useNotices = defineStore('notices', () => {
   const current = ref<Notice | null>(null);
   const say = (text: string) => (current.value = { text, kind: 'info' });
-  const complain = (error: unknown) =>
-    (current.value = { text: error instanceof Error ? error.message : String(error), kind: 'error' });
+  const complain = (error: unknown) => (current.value = { text: error instanceof Error ? error.message : String(error), kind: 'error' });
   const offer = (text: string, label: string, take: () => Promise<void>) =>
     (current.value = { text, kind: 'error', offer: { label, take } });
   return { current, say, complain, offer };

@@ -8,8 +8,7 @@ beforeEach(() => setActivePinia(createPinia()));
 
 function opened() {
   const workspace = useWorkspace();
-  const source = (id: number) =>
-    ({ id, name: `s${id}`, role: 'layer', rows: 10, columns: [] }) as unknown as SourceInfo;
+  const source = (id: number) => ({ id, name: `s${id}`, role: 'layer', rows: 10, columns: [] }) as unknown as SourceInfo;
   workspace.sources = [source(1), source(2)];
   workspace.openSource(1);
   return { workspace, picks: usePicks(), history: useHistory() };

@@ -24,11 +24,21 @@ const treeOf = (n: number): Group => ({
 beforeEach(async () => {
   setActivePinia(createPinia());
   [sent, answers, isDown] = [[], [], false];
-  state = { name: 'test', asOf: null, today: '2026-11-24', sources: [], sieves: [sieve(1), sieve(2)], areas: [], feeds: [], feedsAt: null, codeLists: [] }; // prettier-ignore
+  state = {
+    name: 'test',
+    asOf: null,
+    today: '2026-11-24',
+    sources: [],
+    sieves: [sieve(1), sieve(2)],
+    areas: [],
+    feeds: [],
+    feedsAt: null,
+    codeLists: [],
+  };
   globalThis.fetch = (address, init) => {
     const path = typeof address === 'string' ? address.replace('/api', '') : '';
     const body = init?.body ? (JSON.parse(init.body as string) as Record<string, unknown>) : {};
-    if (path === '/workspace') return isDown ? Promise.reject(new TypeError('fetch failed')) : Promise.resolve(Response.json(state)); // prettier-ignore
+    if (path === '/workspace') return isDown ? Promise.reject(new TypeError('fetch failed')) : Promise.resolve(Response.json(state));
     sent.push({ method: init?.method ?? 'GET', path, body });
     const id = Number(path.split('/').at(-1));
     const answer = answers.shift()?.(path, body) ?? { status: 200, body: sieve(id, { ...body, version: 2 }) };
@@ -47,7 +57,10 @@ test('a change carries the version that it was made from, the next one that of i
   await workspace.save();
   workspace.changeSieve(1, { tree: treeOf(2) }, 'edit');
   await workspace.save();
-  expect(sent.map(({ path, body }) => [path, body.from])).toEqual([['/sieves/1', 1], ['/sieves/1', 2]]); // prettier-ignore
+  expect(sent.map(({ path, body }) => [path, body.from])).toEqual([
+    ['/sieves/1', 1],
+    ['/sieves/1', 2],
+  ]);
 });
 
 test('what finds no answer stays unsaved and is sent again, joined with what came after', async () => {
@@ -94,8 +107,7 @@ test('coming back to what is unchanged, sources and areas are the same objects',
   const before = [workspace.sources, workspace.areas, workspace.codeLists];
   state = structuredClone(state);
   await workspace.refresh();
-  for (const [i, now] of [workspace.sources, workspace.areas, workspace.codeLists].entries())
-    expect(now).toBe(before[i]);
+  for (const [i, now] of [workspace.sources, workspace.areas, workspace.codeLists].entries()) expect(now).toBe(before[i]);
 });
 
 describe('a sieve that another window has changed', () => {
@@ -142,7 +154,11 @@ describe('a sieve that another window has changed', () => {
     answers.push((_, body) => ({ status: 200, body: sieve(3, { ...body, version: 1 }) }));
     await workspace.settleConflict('both');
     expect(sent.at(-1)).toMatchObject({ method: 'POST', path: '/sieves', body: { tree: treeOf(1) } });
-    expect(workspace.sieves.map(({ id, tree }) => [id, tree])).toEqual([[1, treeOf(7)], [2, emptyTree()], [3, treeOf(1)]]); // prettier-ignore
+    expect(workspace.sieves.map(({ id, tree }) => [id, tree])).toEqual([
+      [1, treeOf(7)],
+      [2, emptyTree()],
+      [3, treeOf(1)],
+    ]);
   });
 });
 

@@ -20,9 +20,33 @@ const treeOf = (n: number): Group => ({
   ...emptyTree(),
   children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'n' }, n] } }],
 });
-const sieve = (id: number): SieveInfo => ({ ...{ id, sourceId: id, name: `sieve ${id}`, tree: treeOf(0), colour: 0, visible: true, mentions: [], version: 1 } }); // prettier-ignore
-const source = (id: number) => ({ id, name: `source ${id}`, role: 'layer', rows: 3, takenAt: '2026-01-01T00:00:00.000Z', shapes: 'original', columns: [], older: [], notes: [], geometryTypes: {}, extent: null }); // prettier-ignore
-let state = { name: 'test', asOf: null, today: '2026-11-24', sources: [source(1), source(2)], sieves: [sieve(1), sieve(2)], areas: [], feeds: [], feedsAt: null, codeLists: [] }; // prettier-ignore
+const sieve = (id: number): SieveInfo => ({
+  ...{ id, sourceId: id, name: `sieve ${id}`, tree: treeOf(0), colour: 0, visible: true, mentions: [], version: 1 },
+});
+const source = (id: number) => ({
+  id,
+  name: `source ${id}`,
+  role: 'layer',
+  rows: 3,
+  takenAt: '2026-01-01T00:00:00.000Z',
+  shapes: 'original',
+  columns: [],
+  older: [],
+  notes: [],
+  geometryTypes: {},
+  extent: null,
+});
+let state = {
+  name: 'test',
+  asOf: null,
+  today: '2026-11-24',
+  sources: [source(1), source(2)],
+  sieves: [sieve(1), sieve(2)],
+  areas: [],
+  feeds: [],
+  feedsAt: null,
+  codeLists: [],
+};
 
 const settle = async () => {
   for (let i = 0; i < 4; i++) await new Promise((done) => setTimeout(done, 0));
@@ -42,7 +66,12 @@ beforeEach(async () => {
     return new Promise((resolve, reject) => {
       const kept = Number(boundOf({ tree } as Asked) ?? 0);
       const head = { total: 3, kept, unknown: 0, rows: [], nearMisses: {}, without: {}, findings: [] };
-      const own: Asked = { path, tree, givenUp: false, answer: () => resolve(path.endsWith('sift') ? new Response(packSift(head, new Uint32Array(1))) : Response.json({ rows: [] })) }; // prettier-ignore
+      const own: Asked = {
+        path,
+        tree,
+        givenUp: false,
+        answer: () => resolve(path.endsWith('sift') ? new Response(packSift(head, new Uint32Array(1))) : Response.json({ rows: [] })),
+      };
       init?.signal?.addEventListener('abort', () => {
         own.givenUp = true;
         reject(Object.assign(new Error('aborted'), { name: 'AbortError' }));

@@ -93,12 +93,7 @@ export const useSifting = defineStore('sifting', () => {
       const sieve = op === 'SIEVE' ? workspace.sieves.find((one) => one.name === name) : undefined;
       if (!sieve) return [name, stateOfSource(workspace.sources.find((one) => one.name === name)?.id)];
       if (seen.has(sieve.id)) return name;
-      return [
-        stateOfSource(sieve.sourceId),
-        sieve.sourceId,
-        sieve.tree,
-        basisOf(sieve.tree, new Set([...seen, sieve.id])),
-      ];
+      return [stateOfSource(sieve.sourceId), sieve.sourceId, sieve.tree, basisOf(sieve.tree, new Set([...seen, sieve.id]))];
     });
     return JSON.stringify([named, others]);
   }
@@ -119,7 +114,7 @@ export const useSifting = defineStore('sifting', () => {
     if (activeSieveId !== null && !activeAsked) version.value++;
   }
   watch(
-    () => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId, workspace.areaShapes, workspace.sources.map(stateOf).join()], // prettier-ignore
+    () => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId, workspace.areaShapes, workspace.sources.map(stateOf).join()],
     siftChanged,
     { immediate: true },
   );
@@ -131,9 +126,7 @@ export const useSifting = defineStore('sifting', () => {
     version.value++;
   }
 
-  const active = computed(() =>
-    workspace.activeSieveId === null ? null : (results.value.get(workspace.activeSieveId) ?? null),
-  );
+  const active = computed(() => (workspace.activeSieveId === null ? null : (results.value.get(workspace.activeSieveId) ?? null)));
   /** Features kept by the active sieve, or all of the active source; null while not known yet. */
   const kept = computed(() =>
     workspace.activeSieveId === null ? (workspace.activeSource?.rows ?? null) : (active.value?.head.kept ?? null),

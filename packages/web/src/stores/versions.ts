@@ -39,7 +39,7 @@ export const useVersions = defineStore('versions', () => {
       const main = files.find((file) => /\.shp$/i.test(file.name)) ?? files[0];
       const looked = await jobs.follow(await api.look(upload, [main.name], {}));
       const look = layerFor(target, looked.result?.looks ?? []);
-      if (!look || look.error) throw new Error(look?.error ?? `${main.name} holds no layer that could be a version of ${target.name}`); // prettier-ignore
+      if (!look || look.error) throw new Error(look?.error ?? `${main.name} holds no layer that could be a version of ${target.name}`);
       // A file that does not say its system is taken to be in the one that the source is in.
       const crs = look.crs === null || look.crsProblem !== null ? target.crs.name : null;
       const job = await jobs.follow(
@@ -55,7 +55,13 @@ export const useVersions = defineStore('versions', () => {
 
   function layerFor(target: SourceInfo, looks: LayerLook[]): LayerLook | null {
     const spatial = looks.filter((look) => !look.attributesOnly);
-    return spatial.find((look) => look.layer === target.layer) ?? spatial.find((look) => look.layer === target.name) ?? spatial[0] ?? looks[0] ?? null; // prettier-ignore
+    return (
+      spatial.find((look) => look.layer === target.layer) ??
+      spatial.find((look) => look.layer === target.name) ??
+      spatial[0] ??
+      looks[0] ??
+      null
+    );
   }
 
   async function compareBy(key: string): Promise<void> {
@@ -79,7 +85,14 @@ export const useVersions = defineStore('versions', () => {
       const found = job.result?.part;
       if (!found) return;
       const of = found.sourceId === target.id ? target : await api.source(found.sourceId);
-      handOver.show({ source: of, sieve: null, tree: emptyTree(), name: `${target.name} ${part}`, picks: found.rows, pickedAs: WORDS[part](fileName, target.fileName) }); // prettier-ignore
+      handOver.show({
+        source: of,
+        sieve: null,
+        tree: emptyTree(),
+        name: `${target.name} ${part}`,
+        picks: found.rows,
+        pickedAs: WORDS[part](fileName, target.fileName),
+      });
     } catch (error) {
       notices.complain(error);
     } finally {

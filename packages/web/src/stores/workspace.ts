@@ -197,8 +197,7 @@ export const useWorkspace = defineStore('workspace', () => {
     try {
       versions.set(id, (await api.changeSieve(id, change, versions.get(id))).version);
     } catch (error) {
-      if (error instanceof ConflictError)
-        conflict.value = { mine: { ...change, ...unsaved.get(id) }, theirs: error.current }; // prettier-ignore
+      if (error instanceof ConflictError) conflict.value = { mine: { ...change, ...unsaved.get(id) }, theirs: error.current };
       else {
         notices.complain(error);
         const isLater = !(error instanceof ApiError) || error.status === null || error.status >= 500;
@@ -221,8 +220,7 @@ export const useWorkspace = defineStore('workspace', () => {
     const own = sieves.value.find((sieve) => sieve.id === theirs.id);
     show(theirs.id, theirs);
     if (which === 'mine') changeSieve(theirs.id, change, 'keep mine');
-    if (which === 'both' && own)
-      await addSieve(own.sourceId, change.tree ?? own.tree, change.name ? freeSieveName(change.name) : null);
+    if (which === 'both' && own) await addSieve(own.sourceId, change.tree ?? own.tree, change.name ? freeSieveName(change.name) : null);
   }
 
   /** What another sieve or source is called in conditions has changed; the server does the same. */
@@ -265,9 +263,7 @@ export const useWorkspace = defineStore('workspace', () => {
   function changeSieve(id: number, change: SieveChange, label: string, key?: string): void {
     const before = sieves.value.find((sieve) => sieve.id === id);
     if (!before) return;
-    const old = Object.fromEntries(
-      Object.keys(change).map((field) => [field, before[field as keyof SieveChange]]),
-    ) as SieveChange;
+    const old = Object.fromEntries(Object.keys(change).map((field) => [field, before[field as keyof SieveChange]])) as SieveChange;
     put(id, change);
     const reopen = (state: SieveChange) => () => {
       put(id, state);
@@ -404,7 +400,7 @@ export const useWorkspace = defineStore('workspace', () => {
     const { repaired, ...added } = await api.addArea({ name: areaName, shape });
     let area: AreaInfo = added;
     areas.value = [...areas.value, area];
-    if (repaired) notices.say(`The shape of ${areaName} was not valid (${repaired}); it now covers the same ground as a valid one.`); // prettier-ignore
+    if (repaired) notices.say(`The shape of ${areaName} was not valid (${repaired}); it now covers the same ground as a valid one.`);
     const drop = async () => {
       await api.removeArea(area.id);
       areas.value = areas.value.filter(({ id }) => id !== area.id);

@@ -8,13 +8,7 @@ const entry = computed(() => PALETTE[props.colour]);
 
 <template>
   <svg class="mark" :width="size" :height="size" viewBox="-1.25 -1.25 2.5 2.5" aria-hidden="true">
-    <path
-      :d="SHAPE_PATHS[entry.shape]"
-      :fill="off ? 'none' : entry.colour"
-      :stroke="entry.colour"
-      stroke-width="0.2"
-      fill-rule="evenodd"
-    />
+    <path :d="SHAPE_PATHS[entry.shape]" :fill="off ? 'none' : entry.colour" :stroke="entry.colour" stroke-width="0.2" fill-rule="evenodd" />
   </svg>
 </template>
 

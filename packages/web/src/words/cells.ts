@@ -12,8 +12,7 @@ export function cellText(value: number | string | boolean): string {
 /** A value as it stands in the table, by its column's type. */
 export function columnText(column: ColumnInfo, value: number | string | boolean): string {
   if (column.type === 'date' && typeof value === 'string') return dayInWords(value);
-  if (column.type === 'datetime' && typeof value === 'string')
-    return `${dayInWords(value.slice(0, 10))} ${value.slice(11)}`;
+  if (column.type === 'datetime' && typeof value === 'string') return `${dayInWords(value.slice(0, 10))} ${value.slice(11)}`;
   return cellText(value);
 }
 

@@ -38,7 +38,10 @@ const LOOKED_AT = 50;
 export async function looksLikeRows(input: Input): Promise<boolean> {
   const decoder = new TextDecoder(await encodingOf(input));
   const text = decoder.decode(await headOf(input, 65_536), { stream: true });
-  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '').slice(0, LOOKED_AT); // prettier-ignore
+  const lines = text
+    .split(/\r?\n/)
+    .filter((line) => line.trim() !== '')
+    .slice(0, LOOKED_AT);
   if (lines.length < 2) return false;
   const delimiter = delimiterOf(lines[0]);
   const cells = lines.map((line) => line.replaceAll(/"(?:[^"]|"")*"/g, '').split(delimiter).length);

@@ -32,8 +32,7 @@ export async function readCsv(input: Input, options: ReadOptions): Promise<ReadR
     if (records.taking.full) break;
   }
   if (!records.taking.full) records.push(decoder.decode());
-  if (encoding === 'windows-1252')
-    records.taking.notes.push('The text is not UTF-8; it was read as windows-1252 (Western European).');
+  if (encoding === 'windows-1252') records.taking.notes.push('The text is not UTF-8; it was read as windows-1252 (Western European).');
   return records.finish(encoding);
 }
 
@@ -72,7 +71,12 @@ class RecordReader {
     this.#parse(!this.taking.full);
     if (!this.#names) throw new ReadError('The file is empty', 'A table begins with a row of column names');
     const { x, y, geographic } = this.#coordinates;
-    const crs: CrsClue = geographic || this.#ewkt === 4326 ? { kind: 'crs84' } : this.#ewkt !== null ? { kind: 'epsg', code: this.#ewkt } : { kind: 'unknown' }; // prettier-ignore
+    const crs: CrsClue =
+      geographic || this.#ewkt === 4326
+        ? { kind: 'crs84' }
+        : this.#ewkt !== null
+          ? { kind: 'epsg', code: this.#ewkt }
+          : { kind: 'unknown' };
     const result = this.taking.result(crs, encoding);
     const columns = result.table.columns.map((column) =>
       column.name === this.#names![x]
@@ -123,8 +127,7 @@ class RecordReader {
     }
     const plain = this.#decimalComma ? record.map(withPoint) : record;
     const where = `Row ${this.#row}`;
-    const geometry =
-      this.#coordinates.wkt >= 0 ? this.#shapeOf(record[this.#coordinates.wkt], where) : this.#pointOf(plain, where);
+    const geometry = this.#coordinates.wkt >= 0 ? this.#shapeOf(record[this.#coordinates.wkt], where) : this.#pointOf(plain, where);
     this.taking.builder.addRecord(this.taking.checked(geometry, where), this.#columns, record, plain);
   }
 
@@ -135,17 +138,14 @@ class RecordReader {
       const wanted = cell.trim() === '' ? `column_${i + 1}` : cell.trim();
       const name = freeName(wanted, new Set(names));
       if (name !== wanted)
-        this.taking.notes.push(
-          `The column name ${wanted} stands there more than once; the later one is called ${name} here.`,
-        );
+        this.taking.notes.push(`The column name ${wanted} stands there more than once; the later one is called ${name} here.`);
       names.push(name);
     }
     this.#names = names;
     this.#coordinates = coordinateColumns(names, this.#options);
     const { x, y, wkt } = this.#coordinates;
     if (wkt < 0 && (x < 0 || y < 0)) {
-      const missing =
-        x < 0 && y < 0 ? 'longitude and latitude columns' : x < 0 ? 'longitude column' : 'latitude column';
+      const missing = x < 0 && y < 0 ? 'longitude and latitude columns' : x < 0 ? 'longitude column' : 'latitude column';
       const shown = names.slice(0, 12).join(', ') + (names.length > 12 ? ' …' : '');
       throw new ReadError(
         `The table has no ${missing} that can be told by name; its columns are ${shown}`,
@@ -175,7 +175,10 @@ class RecordReader {
     const [, srid, text] = /^\s*(?:SRID=(\d+);)?\s*([\s\S]*?)\s*$/i.exec(cell)!;
     if (srid !== undefined) {
       if (this.#ewkt !== null && this.#ewkt !== Number(srid))
-        throw new ReadError(`${where} is in EPSG:${srid}, the rows before it in EPSG:${this.#ewkt}`, 'Split the table, so that each has one coordinate system'); // prettier-ignore
+        throw new ReadError(
+          `${where} is in EPSG:${srid}, the rows before it in EPSG:${this.#ewkt}`,
+          'Split the table, so that each has one coordinate system',
+        );
       this.#ewkt = Number(srid);
     }
     if (text === '') {

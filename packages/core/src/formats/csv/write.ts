@@ -60,7 +60,7 @@ export function lossesOfCells(layer: WrittenLayer): Loss[] {
   const others = [...types].some((type) => type !== 'Point');
   return [
     ...(text ? heightLossesOfText(layer) : []),
-    ...(coordinates === 'columns' && others ? [lost('Shapes that are no points have no coordinates in columns and are left out')] : []), // prettier-ignore
+    ...(coordinates === 'columns' && others ? [lost('Shapes that are no points have no coordinates in columns and are left out')] : []),
     ...emptyTextLosses(layer),
   ];
 }
@@ -71,7 +71,13 @@ export function lossesOfCsv(layer: WrittenLayer): Loss[] {
   const formulas = table.columns.reduce((sum, column) => sum + textsThat(column, rows, looksLikeFormula), 0);
   return [
     ...lossesOfCells(layer),
-    ...(guarded && formulas > 0 ? [changed(`${counted(formulas, 'text that a spreadsheet would take for a formula has', 'texts that a spreadsheet would take for formulas have')} an apostrophe in front`)] : []), // prettier-ignore
+    ...(guarded && formulas > 0
+      ? [
+          changed(
+            `${counted(formulas, 'text that a spreadsheet would take for a formula has', 'texts that a spreadsheet would take for formulas have')} an apostrophe in front`,
+          ),
+        ]
+      : []),
   ];
 }
 

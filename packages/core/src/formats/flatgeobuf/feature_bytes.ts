@@ -13,7 +13,7 @@ export interface FgbField {
 }
 
 export function fieldsOf({ table, rows }: WrittenLayer): FgbField[] {
-  return table.columns.map((column) => ({ name: column.name, type: fileTypeOf(column, rows), column, text: textBytesOf(column) })); // prettier-ignore
+  return table.columns.map((column) => ({ name: column.name, type: fileTypeOf(column, rows), column, text: textBytesOf(column) }));
 }
 
 /** A date is the midnight that begins it, since the format has no dates. */
@@ -181,7 +181,7 @@ export class FeatureBytes {
     this.#u32(parts, to - from);
     for (let p = from; p < to; p++) {
       const kind = chunk.partKinds[p];
-      const partType = kind === POINT ? GeometryType.Point : kind === LINE ? GeometryType.LineString : GeometryType.Polygon; // prettier-ignore
+      const partType = kind === POINT ? GeometryType.Point : kind === LINE ? GeometryType.LineString : GeometryType.Polygon;
       this.#point(parts + 4 + 4 * (p - from), this.#positions(chunk, p, p + 1, partType));
     }
     return start;
@@ -192,20 +192,26 @@ export class FeatureBytes {
     const [firstRing, lastRing] = [partRings[from], partRings[to]];
     const [first, last] = [ringVertices[firstRing], ringVertices[lastRing]];
     // A polygon of one ring goes without; several lines need it even where they are one.
-    const hasEnds = type === GeometryType.MultiLineString || (type === GeometryType.Polygon && lastRing - firstRing > 1); // prettier-ignore
-    const list = this.#fieldList(SHAPE_FIELDS.size, [hasEnds ? SHAPE_FIELDS.ends : 0, SHAPE_FIELDS.xy, this.#z ? SHAPE_FIELDS.z : 0, 0, 0, 0, SHAPE_FIELDS.type]); // prettier-ignore
+    const hasEnds = type === GeometryType.MultiLineString || (type === GeometryType.Polygon && lastRing - firstRing > 1);
+    const list = this.#fieldList(SHAPE_FIELDS.size, [
+      hasEnds ? SHAPE_FIELDS.ends : 0,
+      SHAPE_FIELDS.xy,
+      this.#z ? SHAPE_FIELDS.z : 0,
+      0,
+      0,
+      0,
+      SHAPE_FIELDS.type,
+    ]);
     const start = this.#table(list, SHAPE_FIELDS.size);
     if (!this.#dry) this.#view.setUint8(start + SHAPE_FIELDS.type, type);
     if (hasEnds) {
       this.#align(4, 0);
       this.#point(start + SHAPE_FIELDS.ends, this.#at);
       this.#u32(this.#at, lastRing - firstRing);
-      for (let g = firstRing; g < lastRing; g++) this.#u32(this.#at + 4 + 4 * (g - firstRing), ringVertices[g + 1] - first); // prettier-ignore
+      for (let g = firstRing; g < lastRing; g++) this.#u32(this.#at + 4 + 4 * (g - firstRing), ringVertices[g + 1] - first);
       this.#at += 4 + 4 * (lastRing - firstRing);
     }
-    this.#doubles(start + SHAPE_FIELDS.xy, 2 * (last - first), (out) =>
-      out.set(chunk.xy.subarray(2 * first, 2 * last)),
-    );
+    this.#doubles(start + SHAPE_FIELDS.xy, 2 * (last - first), (out) => out.set(chunk.xy.subarray(2 * first, 2 * last)));
     if (this.#z)
       this.#doubles(start + SHAPE_FIELDS.z, last - first, (out) => {
         if (chunk.z.length > 0) out.set(chunk.z.subarray(first, last));

@@ -30,7 +30,8 @@ export async function readFlatGeobuf(input: Input, options: ReadOptions): Promis
     try {
       yield* attributesOf(read(start), header.columns ?? []);
     } catch (error) {
-      if (error instanceof RangeError) throw new ReadError(`${input.name} is damaged: feature ${n}: ${error.message}`, 'It may not have been copied whole'); // prettier-ignore
+      if (error instanceof RangeError)
+        throw new ReadError(`${input.name} is damaged: feature ${n}: ${error.message}`, 'It may not have been copied whole');
       throw error;
     }
   };
@@ -43,7 +44,7 @@ export async function readFlatGeobuf(input: Input, options: ReadOptions): Promis
       if ((type as number) !== BINARY)
         properties[name] = times.has(name) && typeof value === 'string' ? timeText(value, days.has(name)) : value;
     const shape = feature.geometry();
-    taking.feature(shape && fromGeometry(shape, header.geometryType), properties, `Feature ${taking.builder.rows + 1}`); // prettier-ignore
+    taking.feature(shape && fromGeometry(shape, header.geometryType), properties, `Feature ${taking.builder.rows + 1}`);
   }
   return taking.result(crsOf(header));
 }
@@ -71,17 +72,15 @@ function framesOf(bytes: Uint8Array, name: string): { header: HeaderMeta; starts
   const header = fromByteBuffer(new ByteBuffer(bytes.subarray(8, 12 + headerSize)));
   const { featuresCount, indexNodeSize } = header;
   // A feature takes at least its size and a table; more of them than that allows cannot be there.
-  if (!(featuresCount >= 0 && featuresCount <= bytes.length / 8)) throw damaged(`it says that it holds ${featuresCount} features`); // prettier-ignore
+  if (!(featuresCount >= 0 && featuresCount <= bytes.length / 8)) throw damaged(`it says that it holds ${featuresCount} features`);
   if (indexNodeSize === 1 || indexNodeSize > 65_535) throw damaged('its index has an impossible node size');
   let at = 12 + headerSize + (indexNodeSize > 0 && featuresCount > 0 ? calcTreeSize(featuresCount, indexNodeSize) : 0);
-  if (featuresCount === 0 && indexNodeSize > 0 && at < bytes.length)
-    throw damaged('it has features but says it has none');
+  if (featuresCount === 0 && indexNodeSize > 0 && at < bytes.length) throw damaged('it has features but says it has none');
   if (at > bytes.length) throw damaged('its index is longer than the file');
   const starts: number[] = [];
   while (at < bytes.length) {
     const size = at + 4 <= bytes.length ? view.getUint32(at, true) : 0;
-    if (size < 8 || at + 4 + size > bytes.length)
-      throw damaged(`feature ${starts.length + 1} does not fit into the file`);
+    if (size < 8 || at + 4 + size > bytes.length) throw damaged(`feature ${starts.length + 1} does not fit into the file`);
     starts.push(at);
     at += 4 + size;
   }

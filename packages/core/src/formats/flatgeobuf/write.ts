@@ -16,7 +16,15 @@ const NODE_BYTES = 40;
 /** Small features go on together, in about this many bytes. */
 const BATCH = 1 << 17;
 
-const COLUMN_TYPES: Record<FileType, ColumnType> = { integer: ColumnType.Int, long: ColumnType.Long, double: ColumnType.Double, text: ColumnType.String, boolean: ColumnType.Bool, date: ColumnType.DateTime, datetime: ColumnType.DateTime }; // prettier-ignore
+const COLUMN_TYPES: Record<FileType, ColumnType> = {
+  integer: ColumnType.Int,
+  long: ColumnType.Long,
+  double: ColumnType.Double,
+  text: ColumnType.String,
+  boolean: ColumnType.Bool,
+  date: ColumnType.DateTime,
+  datetime: ColumnType.DateTime,
+};
 
 /**
  * FlatGeobuf, version 3 of its format (flatgeobuf.org), with a packed Hilbert R-tree: features stand in the order of the curve.
@@ -33,14 +41,17 @@ export function* writeFlatGeobuf(layer: WrittenLayer): Generator<Uint8Array> {
   const order = indexed ? curveOrder(boxes, box!) : Uint32Array.from(rows, (_, i) => i);
   const multi = common?.startsWith('Multi') ?? false;
   yield magicbytes;
-  yield headerOf(layer, fields, common === null ? GeometryType.Unknown : GeometryType[common as 'Point'], box, z, indexed ? NODE_SIZE : 0); // prettier-ignore
+  yield headerOf(layer, fields, common === null ? GeometryType.Unknown : GeometryType[common as 'Point'], box, z, indexed ? NODE_SIZE : 0);
   const features = new FeatureBytes(layer, fields, multi, z);
   // The tree stands before the features and has their places.
   const lengths = Uint32Array.from(order, (at) => features.lengthOf(rows[at]));
   if (indexed) yield treeOf(boxes, order, lengths);
   for (let from = 0, to = 0; from < order.length; from = to) {
     for (let size = 0; to < order.length && size < BATCH; to++) size += lengths[to];
-    yield features.of(order.slice(from, to).map((at) => rows[at]), lengths.subarray(from, to)); // prettier-ignore
+    yield features.of(
+      order.slice(from, to).map((at) => rows[at]),
+      lengths.subarray(from, to),
+    );
   }
 }
 
@@ -76,19 +87,12 @@ function treeOf(boxes: Float64Array, order: Uint32Array, lengths: Uint32Array): 
   return bytes;
 }
 
-function headerOf(
-  layer: WrittenLayer,
-  fields: FgbField[],
-  type: GeometryType,
-  box: Box | null,
-  z: boolean,
-  nodeSize: number,
-): Uint8Array {
+function headerOf(layer: WrittenLayer, fields: FgbField[], type: GeometryType, box: Box | null, z: boolean, nodeSize: number): Uint8Array {
   const builder = new Builder();
   const text = (value: string | null) => (value === null || value === '' ? 0 : builder.createString(value));
   const columns = fields.map((field) => {
     const about = layer.about.get(field.name);
-    const [name, title, description] = [builder.createString(field.name), text(about?.title ?? null), text(about?.description ?? null)]; // prettier-ignore
+    const [name, title, description] = [builder.createString(field.name), text(about?.title ?? null), text(about?.description ?? null)];
     FgbColumn.startColumn(builder);
     FgbColumn.addName(builder, name);
     FgbColumn.addType(builder, COLUMN_TYPES[field.type]);

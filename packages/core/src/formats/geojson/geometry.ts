@@ -36,19 +36,13 @@ export function checkedGeometry(value: unknown, where: string): Geometry | null 
 }
 
 function checkNested(value: unknown, depth: number, where: string): void {
-  if (!Array.isArray(value))
-    throw new ReadError(`${where}: found ${JSON.stringify(value)?.slice(0, 40)} where coordinates should be`);
+  if (!Array.isArray(value)) throw new ReadError(`${where}: found ${JSON.stringify(value)?.slice(0, 40)} where coordinates should be`);
   if (depth > 0) {
     for (const item of value) checkNested(item, depth - 1, where);
     return;
   }
   const [x, y, z] = value as unknown[];
-  if (
-    value.length < 2 ||
-    typeof x !== 'number' ||
-    typeof y !== 'number' ||
-    (z !== undefined && z !== null && typeof z !== 'number')
-  ) {
+  if (value.length < 2 || typeof x !== 'number' || typeof y !== 'number' || (z !== undefined && z !== null && typeof z !== 'number')) {
     throw new ReadError(
       `${where}: ${JSON.stringify(value).slice(0, 60)} is not a position`,
       'A position is [longitude, latitude], in numbers',

@@ -52,8 +52,7 @@ function takePiece(piece: Piece, reading: Reading): void {
       'Its type should be "FeatureCollection"',
     );
   if (value.type === 'Feature') return addFeature(value, where, taking);
-  if (typeof value.type === 'string' && GEOMETRY_TYPE.test(value.type))
-    return taking.feature(checkedGeometry(value, where), null, where);
+  if (typeof value.type === 'string' && GEOMETRY_TYPE.test(value.type)) return taking.feature(checkedGeometry(value, where), null, where);
   throw new ReadError(
     `The object on line ${piece.line} is not GeoJSON: its type is ${JSON.stringify(value.type) ?? 'missing'}`,
     'A GeoJSON file holds a FeatureCollection, a Feature or a geometry',
@@ -69,14 +68,9 @@ function parse(piece: Piece, where: string): Record<string, unknown> {
 }
 
 function addFeature(feature: Record<string, unknown>, where: string, taking: Taking): void {
-  if (feature.type !== 'Feature')
-    throw new ReadError(`${where} has the type ${JSON.stringify(feature.type) ?? 'missing'}, not "Feature"`);
+  if (feature.type !== 'Feature') throw new ReadError(`${where} has the type ${JSON.stringify(feature.type) ?? 'missing'}, not "Feature"`);
   const { properties, id } = feature;
-  if (
-    properties !== null &&
-    properties !== undefined &&
-    (typeof properties !== 'object' || Array.isArray(properties))
-  ) {
+  if (properties !== null && properties !== undefined && (typeof properties !== 'object' || Array.isArray(properties))) {
     throw new ReadError(`${where}: “properties” is not an object`);
   }
   const known = typeof id === 'string' || typeof id === 'number' ? id : undefined;

@@ -68,13 +68,12 @@ export class FeatureScanner {
   }
 
   push(chunk: Uint8Array): void {
-    const keep =
-      this.#featureFrom >= 0 ? this.#featureFrom : this.#inString && this.#depth === 1 ? this.#stringFrom : this.#at;
+    const keep = this.#featureFrom >= 0 ? this.#featureFrom : this.#inString && this.#depth === 1 ? this.#stringFrom : this.#at;
     if (this.#depth > 0 && !this.#inFeatures) this.#takeTop(keep);
     const rest = this.#buffer.length - keep;
     const size = rest + chunk.length;
     const inFeature = this.#featureFrom >= 0 || this.#depth > 0;
-    if (inFeature) refuseTooLarge(size + this.#topBytes, this.#pieces + 1, this.#featureFrom >= 0 ? this.#startLine : this.#topLine); // prettier-ignore
+    if (inFeature) refuseTooLarge(size + this.#topBytes, this.#pieces + 1, this.#featureFrom >= 0 ? this.#startLine : this.#topLine);
     if (size > this.#store.length) {
       // Twice what is needed, so that a long feature is not copied with every chunk.
       const store = new Uint8Array(2 * size);
@@ -92,8 +91,7 @@ export class FeatureScanner {
   }
 
   finish(): void {
-    if (!this.#anyByte)
-      throw new ReadError('The file is empty', 'A GeoJSON file holds a FeatureCollection, a Feature or a geometry');
+    if (!this.#anyByte) throw new ReadError('The file is empty', 'A GeoJSON file holds a FeatureCollection, a Feature or a geometry');
     if (this.#depth > 0) {
       const where =
         this.#featureFrom >= 0
@@ -197,8 +195,7 @@ export class FeatureScanner {
       this.#commas = 0;
       this.#members = 0;
     } else if (this.#inFeatures && this.#depth === 2) {
-      if (c === OPEN_ARRAY)
-        throw new ReadError(`Member ${this.#pieces + 1} of “features”, on line ${this.#line}, is not an object`);
+      if (c === OPEN_ARRAY) throw new ReadError(`Member ${this.#pieces + 1} of “features”, on line ${this.#line}, is not an object`);
       this.#checkCommas(this.#members);
       this.#members++;
       this.#featureFrom = i;

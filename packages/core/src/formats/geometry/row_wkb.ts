@@ -7,11 +7,7 @@ import { LINE, POINT, type GeometryChunk } from '../../features/geometry.ts';
  * @param room bytes to leave free in front
  * @returns null for a row without geometry
  */
-export function wkbOfRow(
-  chunk: GeometryChunk,
-  row: number,
-  { multi = false, z = false, room = 0 } = {},
-): Uint8Array<ArrayBuffer> | null {
+export function wkbOfRow(chunk: GeometryChunk, row: number, { multi = false, z = false, room = 0 } = {}): Uint8Array<ArrayBuffer> | null {
   const { types, rowParts, partKinds, partRings, ringVertices, xy } = chunk;
   const type = types[row];
   if (type === 0) return null;

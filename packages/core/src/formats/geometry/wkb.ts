@@ -1,7 +1,26 @@
 import type { Geometry, LineString, Point, Polygon, Position } from 'geojson';
 import { ReadError } from '../read_error.ts';
 
-const TYPES = ['Geometry', 'Point', 'LineString', 'Polygon', 'MultiPoint', 'MultiLineString', 'MultiPolygon', 'GeometryCollection', 'CircularString', 'CompoundCurve', 'CurvePolygon', 'MultiCurve', 'MultiSurface', 'Curve', 'Surface', 'PolyhedralSurface', 'TIN', 'Triangle']; // prettier-ignore
+const TYPES = [
+  'Geometry',
+  'Point',
+  'LineString',
+  'Polygon',
+  'MultiPoint',
+  'MultiLineString',
+  'MultiPolygon',
+  'GeometryCollection',
+  'CircularString',
+  'CompoundCurve',
+  'CurvePolygon',
+  'MultiCurve',
+  'MultiSurface',
+  'Curve',
+  'Surface',
+  'PolyhedralSurface',
+  'TIN',
+  'Triangle',
+];
 
 /**
  * Reads well-known binary (OGC 06-103r4, clause 8, with the Z and M codes of ISO 13249-3 and the high-bit flags that

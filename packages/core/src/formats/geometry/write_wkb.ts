@@ -1,6 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 
-const CODES = { Point: 1, LineString: 2, Polygon: 3, MultiPoint: 4, MultiLineString: 5, MultiPolygon: 6, GeometryCollection: 7 }; // prettier-ignore
+const CODES = { Point: 1, LineString: 2, Polygon: 3, MultiPoint: 4, MultiLineString: 5, MultiPolygon: 6, GeometryCollection: 7 };
 
 /** Well-known binary (OGC 06-103r4, clause 8), little-endian, with the Z codes of ISO 13249-3 where a position has a Z. */
 export function wkbOfGeometry(geometry: Geometry): Uint8Array<ArrayBuffer> {

@@ -16,13 +16,7 @@ const NODE_BYTES = 4 + ENTRIES * ENTRY_BYTES;
  * @param name of the R-tree, quoted where it stands in statements
  * @param extent of all shapes; rows without a shape have no entry
  */
-export function fillRTree(
-  database: MadeDatabase,
-  name: string,
-  table: FeatureTable,
-  rows: Uint32Array,
-  extent: Box,
-): void {
+export function fillRTree(database: MadeDatabase, name: string, table: FeatureTable, rows: Uint32Array, extent: Box): void {
   const boxes = boxesOf(table, rows);
   const order = curveOrder(boxes, extent);
   let count = order.length;
@@ -88,12 +82,7 @@ function aroundOf(sides: Float32Array, from: number, to: number): number[] {
   return around;
 }
 
-function nodeBytes(
-  level: { ids: Float64Array; sides: Float32Array },
-  from: number,
-  to: number,
-  depth: number,
-): Uint8Array {
+function nodeBytes(level: { ids: Float64Array; sides: Float32Array }, from: number, to: number, depth: number): Uint8Array {
   const bytes = new Uint8Array(NODE_BYTES);
   const view = new DataView(bytes.buffer);
   view.setUint16(0, depth);

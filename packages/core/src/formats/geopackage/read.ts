@@ -24,7 +24,11 @@ export async function readGeoPackage(input: Input, options: ReadOptions): Promis
   return using(input, (database) => {
     const all = contents(database);
     const layer = all.find(({ name }) => options.layer === undefined || name === options.layer);
-    if (!layer) throw new ReadError(`There is no layer ${options.layer} in ${input.name}`, `Its layers are ${all.map(({ name }) => name).join(', ')}`); // prettier-ignore
+    if (!layer)
+      throw new ReadError(
+        `There is no layer ${options.layer} in ${input.name}`,
+        `Its layers are ${all.map(({ name }) => name).join(', ')}`,
+      );
     return readTable(database, layer, options);
   });
 }
@@ -52,7 +56,11 @@ async function using<T>(input: Input, work: (database: SqliteFile) => T): Promis
 }
 
 function contents(database: SqliteFile): Content[] {
-  const made = [...database.rows("select name, type, sql from sqlite_master where type in ('table', 'view')")] as unknown as { name: string; type: 'table' | 'view'; sql: string }[]; // prettier-ignore
+  const made = [...database.rows("select name, type, sql from sqlite_master where type in ('table', 'view')")] as unknown as {
+    name: string;
+    type: 'table' | 'view';
+    sql: string;
+  }[];
   const tables = new Map(made.map(({ name, type, sql }) => [name, type === 'view' ? sql : null]));
   if (!tables.has('gpkg_contents')) {
     throw new ReadError(
@@ -70,14 +78,16 @@ function contents(database: SqliteFile): Content[] {
     const view = tables.get(row.name);
     return view === undefined ? [] : [{ ...row, view }];
   });
-  if (found.length === 0)
-    throw new ReadError('The GeoPackage has no layer with features', 'Tiles and rasters are not read here');
+  if (found.length === 0) throw new ReadError('The GeoPackage has no layer with features', 'Tiles and rasters are not read here');
   return found;
 }
 
 function readTable(database: SqliteFile, layer: Content, options: ReadOptions): ReadResult {
   if (layer.view !== null && /\brecursive\b/i.test(layer.view))
-    throw new ReadError(`${layer.name} is a view that refers to itself, which may go on for ever`, 'Store what it gives as a table of its own'); // prettier-ignore
+    throw new ReadError(
+      `${layer.name} is a view that refers to itself, which may go on for ever`,
+      'Store what it gives as a table of its own',
+    );
   const taking = new Taking(options);
   const columns = [...database.rows(`pragma table_xinfo(${quoted(layer.name)})`)] as unknown as {
     name: string;
@@ -104,8 +114,7 @@ function readTable(database: SqliteFile, layer: Content, options: ReadOptions): 
     const where = id === undefined ? `Row ${row}` : `Row ${row} (${key} ${id})`;
     const properties = emptyProperties();
     for (const { name, type } of plain) {
-      if (record[name] instanceof Uint8Array)
-        taking.remark('refused', where, `the value of ${name} is binary and was left out`);
+      if (record[name] instanceof Uint8Array) taking.remark('refused', where, `the value of ${name} is binary and was left out`);
       properties[name] = valueOf(record[name], type);
     }
     taking.feature(geometryIn(layer.geometryColumn && record[layer.geometryColumn], where), properties, where, id);
@@ -128,8 +137,7 @@ function geometryIn(value: unknown, where: string): Geometry | null {
   const flags = bytes[3];
   const envelope = [0, 32, 48, 48, 64][(flags >> 1) & 7];
   if (envelope === undefined) throw new ReadError(`${where}: the geometry has an unknown envelope`);
-  if ((flags & 0x20) !== 0)
-    throw new ReadError(`${where}: the geometry is of an extended type`, 'It needs the program that made it');
+  if ((flags & 0x20) !== 0) throw new ReadError(`${where}: the geometry is of an extended type`, 'It needs the program that made it');
   try {
     return geometryOfWkb(bytes.subarray(8 + envelope));
   } catch (error) {
@@ -146,9 +154,7 @@ function crsOf(database: SqliteFile, { srs }: Content): CrsClue {
   );
   if (!row) return { kind: 'unknown' };
   if (String(row.organization).toUpperCase() === 'EPSG') return { kind: 'epsg', code: Number(row.code) };
-  return typeof row.definition === 'string' && row.definition !== 'undefined'
-    ? { kind: 'wkt', wkt: row.definition }
-    : { kind: 'unknown' };
+  return typeof row.definition === 'string' && row.definition !== 'undefined' ? { kind: 'wkt', wkt: row.definition } : { kind: 'unknown' };
 }
 
 function quoted(name: string): string {

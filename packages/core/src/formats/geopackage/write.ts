@@ -4,14 +4,32 @@ import { has } from '../../features/mask.ts';
 import { wkbOfRow } from '../geometry/row_wkb.ts';
 import { inserter } from './inserter.ts';
 import { fillRTree } from './packed_rtree.ts';
-import { boxOfRows, commonType, fileTypeOf, hasHeights, valuesOf, type FileType, type MadeDatabase, type WrittenLayer } from '../writing.ts'; // prettier-ignore
+import {
+  boxOfRows,
+  commonType,
+  fileTypeOf,
+  hasHeights,
+  valuesOf,
+  type FileType,
+  type MadeDatabase,
+  type WrittenLayer,
+} from '../writing.ts';
 
 /** Requirement 2: "GPKG", and version 1.3.0. */
 const APPLICATION_ID = 0x47504b47;
 const USER_VERSION = 10_300;
 
-const SQL_TYPES: Record<FileType, string> = { integer: 'MEDIUMINT', long: 'INTEGER', double: 'DOUBLE', text: 'TEXT', boolean: 'BOOLEAN', date: 'DATE', datetime: 'DATETIME' }; // prettier-ignore
-const WGS84 = 'GEOGCS["WGS 84",DATUM["WGS_1984",SPHEROID["WGS 84",6378137,298.257223563,AUTHORITY["EPSG","7030"]],AUTHORITY["EPSG","6326"]],PRIMEM["Greenwich",0,AUTHORITY["EPSG","8901"]],UNIT["degree",0.0174532925199433,AUTHORITY["EPSG","9122"]],AUTHORITY["EPSG","4326"]]'; // prettier-ignore
+const SQL_TYPES: Record<FileType, string> = {
+  integer: 'MEDIUMINT',
+  long: 'INTEGER',
+  double: 'DOUBLE',
+  text: 'TEXT',
+  boolean: 'BOOLEAN',
+  date: 'DATE',
+  datetime: 'DATETIME',
+};
+const WGS84 =
+  'GEOGCS["WGS 84",DATUM["WGS_1984",SPHEROID["WGS 84",6378137,298.257223563,AUTHORITY["EPSG","7030"]],AUTHORITY["EPSG","6326"]],PRIMEM["Greenwich",0,AUTHORITY["EPSG","8901"]],UNIT["degree",0.0174532925199433,AUTHORITY["EPSG","9122"]],AUTHORITY["EPSG","4326"]]';
 
 /** The tables of OGC 12-128r17 (GeoPackage 1.3), annex C, and of its schema and R-tree extensions. */
 const TABLES = `
@@ -34,7 +52,13 @@ export function* fillGeoPackage(layers: readonly WrittenLayer[], database: MadeD
   system('Undefined geographic SRS', 0, 'NONE', 0, 'undefined', 'undefined geographic coordinate reference system');
   system('WGS 84', 4326, 'EPSG', 4326, WGS84, 'longitude, latitude');
   for (const name of ['gpkg_data_columns', 'gpkg_data_column_constraints'])
-    database.statement('INSERT INTO gpkg_extensions VALUES (?, ?, ?, ?, ?)')(name, null, 'gpkg_schema', 'http://www.geopackage.org/spec121/#extension_schema', 'read-write'); // prettier-ignore
+    database.statement('INSERT INTO gpkg_extensions VALUES (?, ?, ?, ?, ?)')(
+      name,
+      null,
+      'gpkg_schema',
+      'http://www.geopackage.org/spec121/#extension_schema',
+      'read-write',
+    );
   const systems = new Map<string, number>();
   const taken = new Set<string>();
   let done = 0;
@@ -64,7 +88,8 @@ function systemOf(
   const code = /^EPSG:(\d+)$/.exec(crs.name)?.[1];
   const id = code ? Number(code) : 100_000 + systems.size;
   systems.set(key, id);
-  if (code !== '4326') add(crs.label || crs.name, id, code ? 'EPSG' : 'NONE', id, wkt ?? 'undefined', isGeographic(crs) ? 'longitude, latitude' : null); // prettier-ignore
+  if (code !== '4326')
+    add(crs.label || crs.name, id, code ? 'EPSG' : 'NONE', id, wkt ?? 'undefined', isGeographic(crs) ? 'longitude, latitude' : null);
   return id;
 }
 
@@ -81,15 +106,17 @@ const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`;
 function* fillTable(layer: WrittenLayer, name: string, srs: number, database: MadeDatabase): Iterable<number> {
   const { table, rows, shapes } = layer;
   const taken = new Set<string>(['fid', 'geom']);
-  const columns = table.columns.map((column) => ({ column, name: anyCaseFree(column.name, taken), type: fileTypeOf(column, rows) })); // prettier-ignore
+  const columns = table.columns.map((column) => ({ column, name: anyCaseFree(column.name, taken), type: fileTypeOf(column, rows) }));
   const common = shapes ? commonType(table, rows) : null;
   const z = shapes && hasHeights(table, rows);
   const fields = columns.map(({ name: field, type }) => `${quoted(field)} ${SQL_TYPES[type]}`);
   const geometry = shapes ? [`geom ${common?.toUpperCase() ?? 'GEOMETRY'}`] : [];
-  database.run(`CREATE TABLE ${quoted(name)} (${['fid INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL', ...geometry, ...fields].join(', ')})`); // prettier-ignore
+  database.run(`CREATE TABLE ${quoted(name)} (${['fid INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL', ...geometry, ...fields].join(', ')})`);
   const box = shapes ? boxOfRows(table, rows) : null;
   const extent = box && box[0] <= box[2] ? box : [null, null, null, null];
-  const contents = database.statement('INSERT INTO gpkg_contents (table_name, data_type, identifier, description, last_change, min_x, min_y, max_x, max_y, srs_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)'); // prettier-ignore
+  const contents = database.statement(
+    'INSERT INTO gpkg_contents (table_name, data_type, identifier, description, last_change, min_x, min_y, max_x, max_y, srs_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+  );
   contents(
     name,
     shapes ? 'features' : 'attributes',
@@ -99,14 +126,29 @@ function* fillTable(layer: WrittenLayer, name: string, srs: number, database: Ma
     ...extent,
     shapes ? srs : null,
   );
-  const about = database.statement('INSERT INTO gpkg_data_columns (table_name, column_name, name, title, description) VALUES (?, ?, ?, ?, ?)'); // prettier-ignore
+  const about = database.statement(
+    'INSERT INTO gpkg_data_columns (table_name, column_name, name, title, description) VALUES (?, ?, ?, ?, ?)',
+  );
   for (const { column, name: field } of columns) {
     const { title = null, description = null } = layer.about.get(column.name) ?? {};
     if (title !== null || description !== null) about(name, field, null, title, description);
   }
   if (shapes) {
-    database.statement('INSERT INTO gpkg_geometry_columns VALUES (?, ?, ?, ?, ?, ?)')(name, 'geom', common?.toUpperCase() ?? 'GEOMETRY', srs, z ? 2 : 0, 0); // prettier-ignore
-    database.statement('INSERT INTO gpkg_extensions VALUES (?, ?, ?, ?, ?)')(name, 'geom', 'gpkg_rtree_index', 'http://www.geopackage.org/spec120/#extension_rtree', 'write-only'); // prettier-ignore
+    database.statement('INSERT INTO gpkg_geometry_columns VALUES (?, ?, ?, ?, ?, ?)')(
+      name,
+      'geom',
+      common?.toUpperCase() ?? 'GEOMETRY',
+      srs,
+      z ? 2 : 0,
+      0,
+    );
+    database.statement('INSERT INTO gpkg_extensions VALUES (?, ?, ?, ?, ?)')(
+      name,
+      'geom',
+      'gpkg_rtree_index',
+      'http://www.geopackage.org/spec120/#extension_rtree',
+      'write-only',
+    );
     database.run(`CREATE VIRTUAL TABLE ${quoted(`rtree_${name}_geom`)} USING rtree(id, minx, maxx, miny, maxy)`);
   }
   const insert = inserter(database, quoted(name), columns.length + (shapes ? 2 : 1));
@@ -178,7 +220,7 @@ function utcReader(column: Column): (row: number) => string | null {
 function indexTriggers(table: string): string {
   const [t, i] = [quoted(table), quoted(`rtree_${table}_geom`)];
   const trigger = (name: string) => quoted(`rtree_${table}_geom_${name}`);
-  const entry = "NEW.fid, ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom)"; // prettier-ignore
+  const entry = 'NEW.fid, ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom)';
   const filled = 'NEW.geom NOTNULL AND NOT ST_IsEmpty(NEW.geom)';
   const blank = '(NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))';
   return `

@@ -44,7 +44,8 @@ export async function readGeoParquet(input: Input, options: ReadOptions): Promis
   const covering = new Set(Object.values(primary.covering?.bbox ?? {}).map(([column]) => column));
   const plain = top.filter(({ name }) => !(name in geo.columns) && !covering.has(name));
   plain.forEach(({ name }) => taking.builder.column(name));
-  for (const name of Object.keys(geo.columns)) if (name !== geo.primary_column) taking.notes.push(`The second geometry column ${name} was left out.`); // prettier-ignore
+  for (const name of Object.keys(geo.columns))
+    if (name !== geo.primary_column) taking.notes.push(`The second geometry column ${name} was left out.`);
   const total = Math.min(Number(metadata.num_rows), options.most ?? Infinity);
   for (let from = 0; from < total; from += BATCH) {
     const rows = await parquetReadObjects({
@@ -69,11 +70,7 @@ export async function readGeoParquet(input: Input, options: ReadOptions): Promis
 
 function geoOf(metadata: FileMetaData, name: string): GeoMetadata {
   const text = metadata.key_value_metadata?.find(({ key }) => key === 'geo')?.value;
-  if (!text)
-    throw new ReadError(
-      `${name} is Parquet, but says nothing about geometries`,
-      'GeoParquet has an entry “geo” in its metadata',
-    );
+  if (!text) throw new ReadError(`${name} is Parquet, but says nothing about geometries`, 'GeoParquet has an entry “geo” in its metadata');
   return JSON.parse(text) as GeoMetadata;
 }
 
@@ -104,7 +101,14 @@ function crsOf(crs: ProjJson | null | undefined): CrsClue {
 function geometryOf(value: unknown, encoding: string): Geometry | null {
   if (value === null || value === undefined) return null;
   if (value instanceof Uint8Array) return geometryOfWkb(value);
-  const types: Record<string, Geometry['type']> = { point: 'Point', linestring: 'LineString', polygon: 'Polygon', multipoint: 'MultiPoint', multilinestring: 'MultiLineString', multipolygon: 'MultiPolygon' }; // prettier-ignore
+  const types: Record<string, Geometry['type']> = {
+    point: 'Point',
+    linestring: 'LineString',
+    polygon: 'Polygon',
+    multipoint: 'MultiPoint',
+    multilinestring: 'MultiLineString',
+    multipolygon: 'MultiPolygon',
+  };
   const type = types[encoding.toLowerCase()];
   if (!type) throw new ReadError(`The geometry encoding ${encoding} is not read here`);
   return { type, coordinates: nested(value) } as Geometry;

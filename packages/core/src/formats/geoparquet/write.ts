@@ -6,7 +6,7 @@ import { has } from '../../features/mask.ts';
 import { freeName } from '../../features/table_builder.ts';
 import { wkbOfRow } from '../geometry/row_wkb.ts';
 import { ReadError } from '../read_error.ts';
-import { boxOfRows, fileTypeOf, hasHeights, lacksOffsets, typesIn, valuesOf, type FileType, type WrittenLayer } from '../writing.ts'; // prettier-ignore
+import { boxOfRows, fileTypeOf, hasHeights, lacksOffsets, typesIn, valuesOf, type FileType, type WrittenLayer } from '../writing.ts';
 
 /** Rows of a row group; memory holds one. */
 const GROUP = 50_000;
@@ -24,9 +24,7 @@ export function* writeGeoParquet(layer: WrittenLayer): Generator<Uint8Array> {
   const schema: SchemaElement[] = [
     { name: 'schema', num_children: columns.length + (layer.shapes ? 1 : 0) },
     ...columns.map(({ column, type }) => elementOf(column, type)),
-    ...(layer.shapes
-      ? [{ name: geometryName, type: 'BYTE_ARRAY' as const, repetition_type: 'OPTIONAL' as const }]
-      : []),
+    ...(layer.shapes ? [{ name: geometryName, type: 'BYTE_ARRAY' as const, repetition_type: 'OPTIONAL' as const }] : []),
   ];
   const writer = new ByteWriter(1 << 20);
   const parquet = new ParquetWriter({
@@ -42,9 +40,12 @@ export function* writeGeoParquet(layer: WrittenLayer): Generator<Uint8Array> {
   };
   for (let from = 0; from < rows.length; from += GROUP) {
     const group = rows.subarray(from, from + GROUP);
-    const columnData: ColumnSource[] = columns.map(({ column, type }) => ({ name: column.name, data: Array.from(group, readerOf(column, type)) })); // prettier-ignore
+    const columnData: ColumnSource[] = columns.map(({ column, type }) => ({
+      name: column.name,
+      data: Array.from(group, readerOf(column, type)),
+    }));
     if (layer.shapes) {
-      const data = Array.from(group, (row) => wkbOfRow(table.geometry[Math.floor(row / GROUP_ROWS)], row % GROUP_ROWS, { z })); // prettier-ignore
+      const data = Array.from(group, (row) => wkbOfRow(table.geometry[Math.floor(row / GROUP_ROWS)], row % GROUP_ROWS, { z }));
       // Binary values have no order that would be worth keeping their smallest and largest for.
       columnData.push({ name: geometryName, data, statistics: false });
     }

@@ -7,7 +7,8 @@ import { emptyProperties, Taking } from '../taking.ts';
 import { xmlOf } from './xml.ts';
 
 /** How a feature is drawn, which is not an attribute of it. */
-const STYLE = /^(styleUrl|styleHash|styleMapHash|stroke|stroke-opacity|stroke-width|fill|fill-opacity|icon|icon-.*|label-.*|visibility|extrude|tessellate|altitudeMode|gx_.*)$/; // prettier-ignore
+const STYLE =
+  /^(styleUrl|styleHash|styleMapHash|stroke|stroke-opacity|stroke-width|fill|fill-opacity|icon|icon-.*|label-.*|visibility|extrude|tessellate|altitudeMode|gx_.*)$/;
 
 /** Reads KML 2.2 (OGC 07-147r2): placemarks with their extended data. Coordinates are WGS 84 longitude and latitude. */
 export async function readKml(input: Input, options: ReadOptions): Promise<ReadResult> {
@@ -22,9 +23,7 @@ export async function readKml(input: Input, options: ReadOptions): Promise<ReadR
     for (const [name, value] of Object.entries(feature.properties ?? {})) {
       if (STYLE.test(name)) styled = true;
       else if (name === 'timespan') Object.assign(properties, value as object);
-      else
-        properties[name] =
-          value !== null && typeof value === 'object' && 'value' in value ? (value as { value: unknown }).value : value;
+      else properties[name] = value !== null && typeof value === 'object' && 'value' in value ? (value as { value: unknown }).value : value;
     }
     taking.feature(multiOf(feature.geometry), properties, `Placemark ${i + 1}`, feature.id);
   }

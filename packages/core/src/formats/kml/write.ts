@@ -3,14 +3,32 @@ import { lonLatGeometryAt } from '../../crs/lon_lat_view.ts';
 import { escaped } from '../markup.ts';
 import { fileTypeOf, PIECE, valuesOf, type FileType, type WrittenLayer } from '../writing.ts';
 
-const TYPES: Record<FileType, string> = { integer: 'int', long: 'double', double: 'double', text: 'string', boolean: 'bool', date: 'string', datetime: 'string' }; // prettier-ignore
+const TYPES: Record<FileType, string> = {
+  integer: 'int',
+  long: 'double',
+  double: 'double',
+  text: 'string',
+  boolean: 'bool',
+  date: 'string',
+  datetime: 'string',
+};
 
 /** KML 2.2 (OGC 07-147r2): a folder with a style in the layer's colour and the columns as typed extended data. */
 export function* writeKml(layer: WrittenLayer): Generator<string> {
   const { table, rows } = layer;
-  const fields = table.columns.map((column) => ({ name: column.name, type: fileTypeOf(column, rows), read: valuesOf(column), title: layer.about.get(column.name)?.title ?? null })); // prettier-ignore
+  const fields = table.columns.map((column) => ({
+    name: column.name,
+    type: fileTypeOf(column, rows),
+    read: valuesOf(column),
+    title: layer.about.get(column.name)?.title ?? null,
+  }));
   // Some readers keep one field called name, which is then that of the placemark.
-  const naming = [table.columns.findIndex(({ name }) => /^name$/i.test(name)), table.columns.findIndex(({ role }) => role === 'id'), fields.findIndex(({ type }) => type === 'text'), 0].find((at) => at >= 0)!; // prettier-ignore
+  const naming = [
+    table.columns.findIndex(({ name }) => /^name$/i.test(name)),
+    table.columns.findIndex(({ role }) => role === 'id'),
+    fields.findIndex(({ type }) => type === 'text'),
+    0,
+  ].find((at) => at >= 0)!;
   const nameOf = fields[naming]?.read ?? null;
   yield '<?xml version="1.0" encoding="UTF-8"?>\n<kml xmlns="http://www.opengis.net/kml/2.2"><Document>\n';
   yield `<name>${escaped(layer.name)}</name>${layer.description ? `<description>${escaped(layer.description)}</description>` : ''}\n`;
@@ -26,7 +44,8 @@ export function* writeKml(layer: WrittenLayer): Generator<string> {
     piece += '<ExtendedData><SchemaData schemaUrl="#columns">';
     for (const { name: field, type, read } of fields) {
       const value = read(row);
-      if (value !== null) piece += `<SimpleData name="${escaped(field)}">${escaped(type === 'boolean' ? String(Number(value)) : String(value))}</SimpleData>`; // prettier-ignore
+      if (value !== null)
+        piece += `<SimpleData name="${escaped(field)}">${escaped(type === 'boolean' ? String(Number(value)) : String(value))}</SimpleData>`;
     }
     piece += '</SchemaData></ExtendedData>';
     const geometry = layer.shapes ? lonLatGeometryAt(table, row) : null;
@@ -47,7 +66,7 @@ function styleOf(colour: string): string {
 }
 
 function shapeOf(geometry: Geometry): string {
-  const line = (positions: Position[]) => `<coordinates>${positions.map((position) => position.join(',')).join(' ')}</coordinates>`; // prettier-ignore
+  const line = (positions: Position[]) => `<coordinates>${positions.map((position) => position.join(',')).join(' ')}</coordinates>`;
   switch (geometry.type) {
     case 'Point':
       return geometry.coordinates.length === 0 ? '' : `<Point>${line([geometry.coordinates])}</Point>`;

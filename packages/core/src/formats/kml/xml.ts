@@ -9,9 +9,7 @@ import { ReadError } from '../read_error.ts';
  */
 export async function xmlOf(input: Input, unprefixed?: string): Promise<Document> {
   const bytes = await input.bytes();
-  const declared = /^[^>]*encoding=["']([\w.-]+)["']/.exec(
-    new TextDecoder('latin1').decode(bytes.subarray(0, 200)),
-  )?.[1];
+  const declared = /^[^>]*encoding=["']([\w.-]+)["']/.exec(new TextDecoder('latin1').decode(bytes.subarray(0, 200)))?.[1];
   let text: string;
   try {
     text = new TextDecoder(declared ?? 'utf-8', { fatal: true }).decode(bytes);
@@ -29,9 +27,7 @@ export async function xmlOf(input: Input, unprefixed?: string): Promise<Document
     const root = document.documentElement;
     if (!root?.prefix || root.localName !== unprefixed) return document;
     const prefix = new RegExp(`(</?)${root.prefix}:`, 'g');
-    return parse(
-      new XMLSerializer().serializeToString(root).replace(prefix, '$1').replace(`xmlns:${root.prefix}=`, 'xmlns='),
-    );
+    return parse(new XMLSerializer().serializeToString(root).replace(prefix, '$1').replace(`xmlns:${root.prefix}=`, 'xmlns='));
   } catch (error) {
     throw new ReadError(`${input.name} is not well-formed XML: ${(error as Error).message.split('\n')[0]}`);
   }

@@ -77,15 +77,19 @@ export function openDbf(bytes: Uint8Array, declared: string | null): DbfTable {
     record(index) {
       const start = headerLength + index * recordLength;
       if (bytes[start] === 0x2a) return null;
-      return fields.map((field) =>
-        valueOf(field, bytes.subarray(start + field.from, start + field.from + field.length), decoder),
-      );
+      return fields.map((field) => valueOf(field, bytes.subarray(start + field.from, start + field.from + field.length), decoder));
     },
   };
 }
 
 function encodingOf(declared: string | null, languageDriver: number, records: Uint8Array): string {
-  const named = declared?.trim().replace(/^(cp|ansi|windows)[ _-]?(125\d)$/i, 'windows-$2').replace(/^(\d{4})$/, 'windows-$1').replace(/^8859[-_]?(\d+)$/, 'iso-8859-$1').replace(/^ISO[ _-]?8859[ _-]?(\d+)$/i, 'iso-8859-$1').replace(/^65001$/, 'utf-8'); // prettier-ignore
+  const named = declared
+    ?.trim()
+    .replace(/^(cp|ansi|windows)[ _-]?(125\d)$/i, 'windows-$2')
+    .replace(/^(\d{4})$/, 'windows-$1')
+    .replace(/^8859[-_]?(\d+)$/, 'iso-8859-$1')
+    .replace(/^ISO[ _-]?8859[ _-]?(\d+)$/i, 'iso-8859-$1')
+    .replace(/^65001$/, 'utf-8');
   if (named) {
     try {
       return new TextDecoder(named).encoding;

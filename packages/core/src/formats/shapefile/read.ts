@@ -54,7 +54,7 @@ function columnNames(dbf: DbfTable, taking: Taking): string[] {
   const names: string[] = [];
   for (const field of dbf.fields) {
     const name = freeName(field === '' ? 'column' : field, new Set(names));
-    if (name !== field) taking.notes.push(`The column name ${field} stands there more than once; the later one is called ${name} here.`); // prettier-ignore
+    if (name !== field) taking.notes.push(`The column name ${field} stands there more than once; the later one is called ${name} here.`);
     names.push(name);
   }
   return names;

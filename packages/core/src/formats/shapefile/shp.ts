@@ -24,10 +24,7 @@ export function shapeTypeOf(bytes: Uint8Array): string {
   const name = SHAPES[code > 20 && code < 30 ? code - 20 : code > 10 && code < 20 ? code - 10 : code];
   if (name === undefined) throw new ReadError(`The shapefile has the unknown shape type ${code}`);
   if (name === 'MultiPatch')
-    throw new ReadError(
-      'The shapefile holds multipatches (surfaces in space), which are not read here',
-      'Turn them into polygons first',
-    );
+    throw new ReadError('The shapefile holds multipatches (surfaces in space), which are not read here', 'Turn them into polygons first');
   return name;
 }
 
@@ -103,13 +100,9 @@ function shapeOf(view: DataView): Geometry | null {
         if (to > from) lines.push(all.slice(from, to));
       }
       if (code % 10 === 3)
-        return lines.length === 1
-          ? { type: 'LineString', coordinates: lines[0] }
-          : { type: 'MultiLineString', coordinates: lines };
+        return lines.length === 1 ? { type: 'LineString', coordinates: lines[0] } : { type: 'MultiLineString', coordinates: lines };
       const polygons = polygonsOf(lines);
-      return polygons.length === 1
-        ? { type: 'Polygon', coordinates: polygons[0] }
-        : { type: 'MultiPolygon', coordinates: polygons };
+      return polygons.length === 1 ? { type: 'Polygon', coordinates: polygons[0] } : { type: 'MultiPolygon', coordinates: polygons };
     }
     default:
       throw new ReadError(`The shapefile holds a shape of the unknown type ${code}`);
@@ -133,9 +126,7 @@ function withZ(position: Position, z: number): Position {
 /** Rings into polygons: shells run clockwise, holes the other way; a hole belongs to the smallest shell around it. */
 function polygonsOf(rings: Position[][]): Position[][][] {
   if (rings.length === 1) return [rings];
-  const shells = rings
-    .filter((ring) => signedArea(ring) <= 0)
-    .map((ring) => ({ rings: [ring], area: -signedArea(ring) }));
+  const shells = rings.filter((ring) => signedArea(ring) <= 0).map((ring) => ({ rings: [ring], area: -signedArea(ring) }));
   for (const hole of rings.filter((ring) => signedArea(ring) > 0)) {
     const around = shells.filter(
       (shell) =>
@@ -154,8 +145,7 @@ function polygonsOf(rings: Position[][]): Position[][][] {
 function signedArea(ring: Position[]): number {
   let sum = 0;
   const [x0, y0] = ring[0];
-  for (let i = 1; i < ring.length; i++)
-    sum += (ring[i - 1][0] - x0) * (ring[i][1] - y0) - (ring[i][0] - x0) * (ring[i - 1][1] - y0);
+  for (let i = 1; i < ring.length; i++) sum += (ring[i - 1][0] - x0) * (ring[i][1] - y0) - (ring[i][0] - x0) * (ring[i - 1][1] - y0);
   return sum;
 }
 

@@ -1,9 +1,9 @@
 import { GROUP_ROWS, type Column } from '../../features/column.ts';
-import { emptyBox, GEOMETRY_TYPES, growBox, LINE, POINT, POLYGON, type GeometryChunk, type GeometryType } from '../../features/geometry.ts'; // prettier-ignore
+import { emptyBox, GEOMETRY_TYPES, growBox, LINE, POINT, POLYGON, type GeometryChunk, type GeometryType } from '../../features/geometry.ts';
 import { has } from '../../features/mask.ts';
 import { textBytesOf } from '../../features/text_bytes.ts';
 import { changed, counted, emptyTextLosses, lost, vagueDateLosses, type Loss } from '../losses.ts';
-import { fileTypeOf, hasHeights, typesIn, valuesOf, type FileType, type Pieces, type WrittenLayer } from '../writing.ts'; // prettier-ignore
+import { fileTypeOf, hasHeights, typesIn, valuesOf, type FileType, type Pieces, type WrittenLayer } from '../writing.ts';
 import { SHAPE_FILE_CODE } from './shp.ts';
 import { cutBytes, LONGEST_TEXT, shortNames } from './names.ts';
 
@@ -33,10 +33,20 @@ export function lossesOfShapefile(layer: WrittenLayer): Loss[] {
   const collections = rows.reduce((sum, row) => sum + (typeOf(layer, row) === 'GeometryCollection' ? 1 : 0), 0);
   const files = groupsOf(layer).map(({ name }) => `${name}.shp`);
   return [
-    ...(renamed.length > 0 ? [changed(`Names of ten characters: ${renamed.map(({ name, as }) => `${name} → ${as}`).join(', ')}`)] : []), // prettier-ignore
-    ...cutTexts.map(({ name, texts }) => lost(`${counted(texts, `text of ${name} is longer than 254 bytes and is`, `texts of ${name} are longer than 254 bytes and are`)} cut off`)), // prettier-ignore
+    ...(renamed.length > 0 ? [changed(`Names of ten characters: ${renamed.map(({ name, as }) => `${name} → ${as}`).join(', ')}`)] : []),
+    ...cutTexts.map(({ name, texts }) =>
+      lost(
+        `${counted(texts, `text of ${name} is longer than 254 bytes and is`, `texts of ${name} are longer than 254 bytes and are`)} cut off`,
+      ),
+    ),
     ...(files.length > 1 ? [changed(`One file a kind of shape: ${files.join(', ')}`)] : []),
-    ...(collections > 0 ? [lost(`${counted(collections, 'collection of several kinds of shape cannot be in a shapefile and is', 'collections of several kinds of shape cannot be in a shapefile and are')} left out`)] : []), // prettier-ignore
+    ...(collections > 0
+      ? [
+          lost(
+            `${counted(collections, 'collection of several kinds of shape cannot be in a shapefile and is', 'collections of several kinds of shape cannot be in a shapefile and are')} left out`,
+          ),
+        ]
+      : []),
     ...vagueDateLosses(layer),
     ...emptyTextLosses(layer),
   ];
@@ -150,7 +160,7 @@ class ShapeWriter {
     view.setInt32(28, 1000, true);
     view.setInt32(32, this.#code, true);
     if (box[0] <= box[2]) box.forEach((side, i) => view.setFloat64(36 + 8 * i, side, true));
-    if (this.#code > 10 && heights[0] <= heights[1]) heights.forEach((side, i) => view.setFloat64(68 + 8 * i, side, true)); // prettier-ignore
+    if (this.#code > 10 && heights[0] <= heights[1]) heights.forEach((side, i) => view.setFloat64(68 + 8 * i, side, true));
     return header;
   }
 
@@ -211,7 +221,11 @@ class ShapeWriter {
       view.setInt32(p, rings.length, true);
       p += 4;
     }
-    view.setInt32(p, rings.reduce((sum, { from, to }) => sum + to - from, 0), true); // prettier-ignore
+    view.setInt32(
+      p,
+      rings.reduce((sum, { from, to }) => sum + to - from, 0),
+      true,
+    );
     p += 4;
     if (this.#code % 10 !== 8) {
       let first = 0;
@@ -261,14 +275,13 @@ function zOf({ z }: GeometryChunk, v: number): number {
 function pointsOf({ rowParts, partKinds, partRings, ringVertices }: GeometryChunk, row: number): Ring[] {
   const points: Ring[] = [];
   for (let p = rowParts[row]; p < rowParts[row + 1]; p++)
-    if (partKinds[p] === POINT) points.push({ from: ringVertices[partRings[p]], to: ringVertices[partRings[p]] + 1, backwards: false }); // prettier-ignore
+    if (partKinds[p] === POINT) points.push({ from: ringVertices[partRings[p]], to: ringVertices[partRings[p]] + 1, backwards: false });
   return points;
 }
 
 function ringCount({ rowParts, partKinds, partRings }: GeometryChunk, row: number): number {
   let rings = 0;
-  for (let p = rowParts[row]; p < rowParts[row + 1]; p++)
-    if (partKinds[p] >= LINE) rings += partRings[p + 1] - partRings[p];
+  for (let p = rowParts[row]; p < rowParts[row + 1]; p++) if (partKinds[p] >= LINE) rings += partRings[p + 1] - partRings[p];
   return rings;
 }
 
@@ -289,7 +302,7 @@ function ringsOf({ rowParts, partKinds, partRings, ringVertices, xy }: GeometryC
 function isClockwise(xy: Float64Array, from: number, to: number): boolean {
   const [x0, y0] = [xy[2 * from], xy[2 * from + 1]];
   let sum = 0;
-  for (let v = from + 1; v < to; v++) sum += (xy[2 * v - 2] - x0) * (xy[2 * v + 1] - y0) - (xy[2 * v] - x0) * (xy[2 * v - 1] - y0); // prettier-ignore
+  for (let v = from + 1; v < to; v++) sum += (xy[2 * v - 2] - x0) * (xy[2 * v + 1] - y0) - (xy[2 * v] - x0) * (xy[2 * v - 1] - y0);
   return sum <= 0;
 }
 
@@ -309,7 +322,7 @@ function* dbf(layer: WrittenLayer, rows: Uint32Array): Generator<Uint8Array> {
   const short = shortNames(layer.table.columns.map(({ name }) => name));
   const fields = layer.table.columns.map((column, i) => fieldOf(column, short[i], rows));
   // The format has no table without a field.
-  if (fields.length === 0) fields.push({ name: 'id', type: 'N', length: 10, decimals: 0, cell: (row) => String(row + 1) }); // prettier-ignore
+  if (fields.length === 0) fields.push({ name: 'id', type: 'N', length: 10, decimals: 0, cell: (row) => String(row + 1) });
   const recordLength = fields.reduce((sum, field) => sum + field.length, 1);
   const header = new Uint8Array(33 + 32 * fields.length);
   const view = new DataView(header.buffer);
@@ -353,7 +366,7 @@ function fieldOf(column: Column, name: string, rows: Uint32Array): Field {
   const read = valuesOf(column);
   switch (type) {
     case 'boolean':
-      return { name, type: 'L', length: 1, decimals: 0, cell: (row) => ({ true: 'T', false: 'F', null: '?' })[String(read(row))]! }; // prettier-ignore
+      return { name, type: 'L', length: 1, decimals: 0, cell: (row) => ({ true: 'T', false: 'F', null: '?' })[String(read(row))]! };
     case 'date':
       return {
         name,

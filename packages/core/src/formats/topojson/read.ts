@@ -36,7 +36,7 @@ export async function readTopoJson(input: Input, options: ReadOptions): Promise<
   const topology = await topologyOf(input);
   const name = options.layer ?? Object.keys(topology.objects)[0];
   if (!Object.hasOwn(topology.objects, name ?? ''))
-    throw new ReadError(`There is no layer ${name} in ${input.name}`, `Its layers are ${Object.keys(topology.objects).join(', ')}`); // prettier-ignore
+    throw new ReadError(`There is no layer ${name} in ${input.name}`, `Its layers are ${Object.keys(topology.objects).join(', ')}`);
   const taking = new Taking(options);
   let result: Feature | FeatureCollection;
   try {

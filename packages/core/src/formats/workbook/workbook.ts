@@ -11,8 +11,7 @@ export const workbook: Format = {
   extensions: ['.xlsx'],
   mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
   layers: onlyLayer,
-  read: () =>
-    Promise.reject(new ReadError('A spreadsheet workbook cannot be brought in', 'Save the sheet as CSV and bring that in')), // prettier-ignore
+  read: () => Promise.reject(new ReadError('A spreadsheet workbook cannot be brought in', 'Save the sheet as CSV and bring that in')),
   writing: {
     kind: 'file',
     mostColumns: 16_381,

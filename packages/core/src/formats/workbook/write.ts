@@ -20,9 +20,9 @@ export async function* writeWorkbook(layer: WrittenLayer): AsyncGenerator<Uint8A
       `A sheet has room for ${(MOST_ROWS - 1).toLocaleString('en-GB')} rows, and these are ${rows.length.toLocaleString('en-GB')}`,
       'Write CSV or GeoPackage instead',
     );
-  const fields = table.columns.map((column) => ({ name: column.name, type: fileTypeOf(column, rows), read: valuesOf(column) })); // prettier-ignore
+  const fields = table.columns.map((column) => ({ name: column.name, type: fileTypeOf(column, rows), read: valuesOf(column) }));
   const shapes = shapeCells(layer);
-  const header: Cell[] = [...fields.map(({ name }) => name), ...shapes.columns].map((value) => ({ value, fontWeight: 'bold' as const })); // prettier-ignore
+  const header: Cell[] = [...fields.map(({ name }) => name), ...shapes.columns].map((value) => ({ value, fontWeight: 'bold' as const }));
   const data: SheetData = [header];
   for (const row of rows) {
     const cells: Cell[] = fields.map(({ name, type, read }): Cell => {
@@ -30,10 +30,14 @@ export async function* writeWorkbook(layer: WrittenLayer): AsyncGenerator<Uint8A
       if (value === null) return null;
       if (typeof value === 'number') return { type: Number, value };
       if (typeof value === 'boolean') return { type: Boolean, value };
-      if (type === 'date' && value >= FIRST_DAY) return { type: Date, value: new Date(`${value}T00:00:00Z`), format: 'yyyy-mm-dd' }; // prettier-ignore
+      if (type === 'date' && value >= FIRST_DAY) return { type: Date, value: new Date(`${value}T00:00:00Z`), format: 'yyyy-mm-dd' };
       return textCell(value, name);
     });
-    const ofShape = shapes.read(row).map((value): Cell => (typeof value === 'number' ? { type: Number, value } : typeof value === 'string' ? textCell(value, 'wkt') : null)); // prettier-ignore
+    const ofShape = shapes
+      .read(row)
+      .map((value): Cell =>
+        typeof value === 'number' ? { type: Number, value } : typeof value === 'string' ? textCell(value, 'wkt') : null,
+      );
     data.push([...cells, ...ofShape]);
   }
   const blob = await writeXlsxFile(data, { sheet: sheetName(layer.name), stickyRowsCount: 1 }).toBlob();
@@ -51,6 +55,9 @@ function textCell(value: string, column: string): Cell {
 
 /** At most 31 characters, without those that the format keeps for itself. */
 function sheetName(name: string): string {
-  const plain = name.replaceAll(/[\\/?*[\]:]/g, ' ').replaceAll(/^'+|'+$/g, '').trim(); // prettier-ignore
+  const plain = name
+    .replaceAll(/[\\/?*[\]:]/g, ' ')
+    .replaceAll(/^'+|'+$/g, '')
+    .trim();
   return [...plain].slice(0, 31).join('') || 'features';
 }

@@ -5,16 +5,7 @@ import { defaultKeymap, history as textHistory, historyKeymap } from '@codemirro
 import { nextDiagnostic, previousDiagnostic, setDiagnostics } from '@codemirror/lint';
 import { EditorState, StateEffect, StateField } from '@codemirror/state';
 import { Decoration, EditorView, hoverTooltip, keymap, placeholder, type DecorationSet } from '@codemirror/view';
-import {
-  checkFilter,
-  exprOfTree,
-  FilterError,
-  layOutFilter,
-  parseFilter,
-  sameExpr,
-  treeOfExpr,
-  type Expr,
-} from '@clean-sieve/core';
+import { checkFilter, exprOfTree, FilterError, layOutFilter, parseFilter, sameExpr, treeOfExpr, type Expr } from '@clean-sieve/core';
 import { mdiFormatAlignLeft } from '@mdi/js';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { api } from '../../api/client.ts';
@@ -43,7 +34,10 @@ const expr = computed(() => exprOfTree(workspace.activeTree));
 const silent = computed(() => JSON.stringify(workspace.activeTree).includes('"off":true'));
 
 const countedValues = new Map<string, ReturnType<Known['values']>>();
-watch(() => [workspace.activeSource?.id, sifting.version], () => countedValues.clear()); // prettier-ignore
+watch(
+  () => [workspace.activeSource?.id, sifting.version],
+  () => countedValues.clear(),
+);
 const known = (): Known => ({
   columns: workspace.activeSource!.columns,
   areas: [...workspace.areaShapes.keys()],
@@ -265,9 +259,8 @@ watch(expr, (next) => {
         </li>
       </ul>
       <p v-else class="soft">
-        CQL2 text (OGC 21-065r2) of the conditions at work<template v-if="silent"
-          >; what is switched off is kept beside it</template
-        >. Changes act as soon as the text is right.
+        CQL2 text (OGC 21-065r2) of the conditions at work<template v-if="silent">; what is switched off is kept beside it</template>.
+        Changes act as soon as the text is right.
       </p>
       <CopyButton v-if="text.trim() !== ''" :text="text" label="Copy the text" />
       <button class="plain link lay" type="button" :disabled="error !== null || text.trim() === ''" @click="layOut">

@@ -1,9 +1,4 @@
-import {
-  pickedCompletion,
-  type Completion,
-  type CompletionContext,
-  type CompletionResult,
-} from '@codemirror/autocomplete';
+import { pickedCompletion, type Completion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
 import { expectedAt, FUNCTIONS, printFilter, printName, printText, type LayerNames } from '@clean-sieve/core';
 import type { ColumnInfo, ValuesAnswer } from '@clean-sieve/server/api';
 import { columnText } from '../../words/cells.ts';
@@ -81,37 +76,41 @@ function operators(column: ColumnInfo): Completion[] {
       type: 'keyword',
       boost: -i,
       apply: `${label}${label.endsWith('(') ? '' : ' '}`,
-    })) // prettier-ignore
+    }))
     .concat(column.type === 'boolean' ? joints : []);
 }
 
 /** What a filter or an operand can begin with. */
 function terms({ columns, areas, layers }: Known): Completion[] {
-  const named = (op: string, names: readonly string[]) => names.map((name): Completion => ({ label: `${op}(${printText(name)})`, type: 'property', detail: op.toLowerCase(), boost: 1 })); // prettier-ignore
+  const named = (op: string, names: readonly string[]) =>
+    names.map((name): Completion => ({ label: `${op}(${printText(name)})`, type: 'property', detail: op.toLowerCase(), boost: 1 }));
   return [
     ...named('AREA', areas),
     ...named('SOURCE', layers.sources),
     ...named('SIEVE', layers.sieves),
-    ...columns.map((column): Completion => ({ label: printName(column.name), displayLabel: column.name, type: 'property', detail: `${column.type}${column.title === null ? '' : ` · ${column.title}`}`, boost: 2 })), // prettier-ignore
+    ...columns.map((column): Completion => ({
+      label: printName(column.name),
+      displayLabel: column.name,
+      type: 'property',
+      detail: `${column.type}${column.title === null ? '' : ` · ${column.title}`}`,
+      boost: 2,
+    })),
     { label: 'geometry', type: 'property', detail: 'the shape', boost: 1 },
-    ...FUNCTIONS.map(({ name, meaning }): Completion => ({ label: name, type: 'function', detail: meaning, apply: `${name}(` })), // prettier-ignore
-    ...['NOT ', 'TRUE', 'FALSE', "DATE('", "TIMESTAMP('", 'INTERVAL('].map((label): Completion => ({ label: label.replace(/['( ]+$/, ''), type: 'keyword', apply: label })), // prettier-ignore
+    ...FUNCTIONS.map(({ name, meaning }): Completion => ({ label: name, type: 'function', detail: meaning, apply: `${name}(` })),
+    ...['NOT ', 'TRUE', 'FALSE', "DATE('", "TIMESTAMP('", 'INTERVAL('].map((label): Completion => ({
+      label: label.replace(/['( ]+$/, ''),
+      type: 'keyword',
+      apply: label,
+    })),
   ];
 }
 
-async function valueOptions(
-  known: Known,
-  column: ColumnInfo,
-  pattern: boolean,
-  written: string,
-): Promise<Completion[]> {
+async function valueOptions(known: Known, column: ColumnInfo, pattern: boolean, written: string): Promise<Completion[]> {
   const folded = written.toLowerCase();
   const values = column.distinct <= MOST_SCALAR || column.type === 'text' ? await known.values(column.name) : [];
   if (pattern) return patternOptions(values, written);
   const meant = (value: ValueCount['value']) => known.meaning(column, value) ?? '';
-  const fitting = values.filter(
-    ({ value }) => value !== '' && `${value} ${meant(value)}`.toLowerCase().includes(folded),
-  );
+  const fitting = values.filter(({ value }) => value !== '' && `${value} ${meant(value)}`.toLowerCase().includes(folded));
   const begins = (entry: ValueCount) => (`${entry.value}`.toLowerCase().startsWith(folded) ? 0 : 1);
   const listed = fitting.sort((a, b) => begins(a) - begins(b) || b.count - a.count).slice(0, MOST_LISTED);
   const options = listed.map(({ value, count, kept }): Completion => {
@@ -120,7 +119,7 @@ async function valueOptions(
     return { ...option(shown, `${counted(count)} · ${counted(kept)} kept now`, literal(column, value)) };
   });
   const more = fitting.length - listed.length;
-  if (more > 0) options.push({ label: `${counted(more)} more`, detail: 'write on to find them', type: 'constant', apply: () => undefined }); // prettier-ignore
+  if (more > 0) options.push({ label: `${counted(more)} more`, detail: 'write on to find them', type: 'constant', apply: () => undefined });
   return [...options, ...endsOf(column, written)];
 }
 
@@ -128,11 +127,19 @@ async function valueOptions(
 function endsOf(column: ColumnInfo, written: string): Completion[] {
   if (column.type === 'text' || column.type === 'boolean') return [];
   const ends: Completion[] = [];
-  for (const [value, word] of [[column.min, 'smallest'], [column.max, 'largest']] as const) // prettier-ignore
+  for (const [value, word] of [
+    [column.min, 'smallest'],
+    [column.max, 'largest'],
+  ] as const)
     if (value !== null && String(value).startsWith(written))
-      ends.push(option(columnText(column, value), column.type === 'number' ? word : word === 'smallest' ? 'first' : 'last', literal(column, value))); // prettier-ignore
+      ends.push(
+        option(columnText(column, value), column.type === 'number' ? word : word === 'smallest' ? 'first' : 'last', literal(column, value)),
+      );
   if (column.type !== 'number' && 'AS_OF'.startsWith(written.toUpperCase()))
-    ends.push(option('5 years before the as-of date', "AS_OF(-5, 'years')", "AS_OF(-5, 'years')"), option('the as-of date', 'AS_OF()', 'AS_OF()')); // prettier-ignore
+    ends.push(
+      option('5 years before the as-of date', "AS_OF(-5, 'years')", "AS_OF(-5, 'years')"),
+      option('the as-of date', 'AS_OF()', 'AS_OF()'),
+    );
   return ends;
 }
 
@@ -142,9 +149,21 @@ function patternOptions(values: ValueCount[], written: string): Completion[] {
   const of = (fits: (value: string) => boolean) =>
     `${counted(values.reduce((sum, { value, count }) => sum + (fits(String(value)) ? count : 0), 0))} features`;
   return [
-    option(`contains ${core}`, of((value) => value.includes(core)), printText(`%${core}%`)), // prettier-ignore
-    option(`begins with ${core}`, of((value) => value.startsWith(core)), printText(`${core}%`)), // prettier-ignore
-    option(`ends with ${core}`, of((value) => value.endsWith(core)), printText(`%${core}`)), // prettier-ignore
+    option(
+      `contains ${core}`,
+      of((value) => value.includes(core)),
+      printText(`%${core}%`),
+    ),
+    option(
+      `begins with ${core}`,
+      of((value) => value.startsWith(core)),
+      printText(`${core}%`),
+    ),
+    option(
+      `ends with ${core}`,
+      of((value) => value.endsWith(core)),
+      printText(`%${core}`),
+    ),
   ];
 }
 

@@ -50,7 +50,7 @@ function standsBy(operator: Operator, word: string): boolean {
 
 function columnHelp(column: Known['columns'][number]): Pick<Help, 'title' | 'lines'> {
   const { min, max, nulls, empty, distinct } = column;
-  const type = { text: 'Text', number: 'Number', boolean: 'Yes or no', date: 'Date', datetime: 'Date and time' }[column.type]; // prettier-ignore
+  const type = { text: 'Text', number: 'Number', boolean: 'Yes or no', date: 'Date', datetime: 'Date and time' }[column.type];
   const lines = [`${type} · ${plural(distinct, 'different value')}`];
   if (min !== null && max !== null && column.type !== 'boolean')
     lines.push(`From ${columnText(column, min)} to ${columnText(column, max)}`);

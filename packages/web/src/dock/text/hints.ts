@@ -29,7 +29,7 @@ export function hintOfError(error: FilterError, length: number): Hint {
   const fixes =
     replacement === null || !span
       ? []
-      : [{ label: replacement === '' ? 'leave it out' : `write ${replacement}`, replace: { ...span, insert: replacement } }]; // prettier-ignore
+      : [{ label: replacement === '' ? 'leave it out' : `write ${replacement}`, replace: { ...span, insert: replacement } }];
   return { from, to, severity: 'error', message: error.line, fixes };
 }
 

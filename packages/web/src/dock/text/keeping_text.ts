@@ -50,14 +50,14 @@ export function changesTo(text: string, tree: Group): Change[] {
   if (spans.length !== conditions.length) return whole;
   const changes = spans.flatMap(({ from, to }, i) => {
     const said = parsedOrNull(text.slice(from, to));
-    return said && sameExpr(said.expr, conditions[i].expr) ? [] : [{ from, to, insert: standingAlone(conditions[i].expr) }]; // prettier-ignore
+    return said && sameExpr(said.expr, conditions[i].expr) ? [] : [{ from, to, insert: standingAlone(conditions[i].expr) }];
   });
   const after = parsedOrNull(changed(text, changes));
   return after && sameExpr(after.expr, next) ? changes : whole;
 }
 
 export function changed(text: string, changes: Change[]): string {
-  return [...changes].reverse().reduce((done, { from, to, insert }) => done.slice(0, from) + insert + done.slice(to), text); // prettier-ignore
+  return [...changes].reverse().reduce((done, { from, to, insert }) => done.slice(0, from) + insert + done.slice(to), text);
 }
 
 /** Where each condition of the tree stands in a text that says the same as the tree; empty when it says another. */

@@ -1,14 +1,5 @@
 import fc from 'fast-check';
-import {
-  emptyTree,
-  exprOfTree,
-  parseFilter,
-  replaceNode,
-  sameExpr,
-  treeOfExpr,
-  type Finding,
-  type Group,
-} from '@clean-sieve/core';
+import { emptyTree, exprOfTree, parseFilter, replaceNode, sameExpr, treeOfExpr, type Finding, type Group } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 import { CompletionContext } from '@codemirror/autocomplete';
 import { EditorState } from '@codemirror/state';
@@ -18,8 +9,7 @@ import { hintOfError, hintOfReadings, hintsOfFindings, mixedIn, treesOf } from '
 import { changed, changesTo, placesOf } from './keeping_text.ts';
 
 let next = 0;
-const treeOf = (text: string, before: Group = emptyTree()) =>
-  treeOfExpr(parseFilter(text).expr, before, () => `n${next++}`);
+const treeOf = (text: string, before: Group = emptyTree()) => treeOfExpr(parseFilter(text).expr, before, () => `n${next++}`);
 const column = (name: string, type: ColumnInfo['type'], more: Partial<ColumnInfo> = {}): ColumnInfo => ({
   ...{ name, type, nulls: 0, empty: 0, distinct: 3, min: null, max: null, title: null, description: null },
   ...{ hidden: false, derivation: null, codeList: null },
@@ -52,18 +42,29 @@ describe('an edit in the stack leaves the rest of the text', () => {
 
   test('one condition changed: only its term', () => {
     const tree = treeOf(text);
-    const moved = replaceNode(tree, tree.children[0].id, (node) => ({ ...node, expr: parseFilter('a > 7').expr }) as typeof node); // prettier-ignore
+    const moved = replaceNode(tree, tree.children[0].id, (node) => ({ ...node, expr: parseFilter('a > 7').expr }) as typeof node);
     expect(changed(text, changesTo(text, moved))).toBe(text.replace('a  >  1', 'a > 7'));
   });
 
   test('a term that needs brackets in its place gets them', () => {
     const tree = treeOf('a > 1 AND b = 2');
-    const kept = replaceNode(tree, tree.children[0].id, (node) => ({ ...node, expr: parseFilter('a > 1 OR a IS NULL').expr }) as typeof node); // prettier-ignore
+    const kept = replaceNode(
+      tree,
+      tree.children[0].id,
+      (node) => ({ ...node, expr: parseFilter('a > 1 OR a IS NULL').expr }) as typeof node,
+    );
     expect(changed('a > 1 AND b = 2', changesTo('a > 1 AND b = 2', kept))).toBe('(a > 1 OR a IS NULL) AND b = 2');
   });
 
   test('any other tree: the text says it afterwards', () => {
-    const texts = fc.constantFrom('a > 1', 'a > 1 AND b = 2', '(a = 1 OR b = 2) AND c = 3', 'NOT (a = 1 OR b = 2)', "d LIKE 'x%' OR a IN (1, 2)", 'a = '); // prettier-ignore
+    const texts = fc.constantFrom(
+      'a > 1',
+      'a > 1 AND b = 2',
+      '(a = 1 OR b = 2) AND c = 3',
+      'NOT (a = 1 OR b = 2)',
+      "d LIKE 'x%' OR a IN (1, 2)",
+      'a = ',
+    );
     fc.assert(
       fc.property(
         texts,
@@ -80,7 +81,12 @@ describe('an edit in the stack leaves the rest of the text', () => {
 
   test('every condition of the tree is found in a text that says the same, none in another', () => {
     const tree = treeOf(text);
-    expect(placesOf(text, tree).map(({ span }) => text.slice(span.from, span.to))).toEqual(['a  >  1', 'b = 2', 'c IS NULL', "d LIKE 'x%'"]); // prettier-ignore
+    expect(placesOf(text, tree).map(({ span }) => text.slice(span.from, span.to))).toEqual([
+      'a  >  1',
+      'b = 2',
+      'c IS NULL',
+      "d LIKE 'x%'",
+    ]);
     expect(placesOf('a > 2', tree)).toEqual([]);
   });
 });
@@ -104,16 +110,23 @@ describe('help on a word', () => {
 
 describe('hints', () => {
   test('an error with a clear remedy is mended by one click', () => {
-    const hint = hintOfError(
-      Object.assign(new Error('x'), { span: { from: 0, to: 3 }, line: 'no', replacement: 'girth_cm' }) as never,
-      20,
-    );
-    expect(hint).toMatchObject({ from: 0, to: 3, severity: 'error', fixes: [{ label: 'write girth_cm', replace: { insert: 'girth_cm' } }] }); // prettier-ignore
+    const hint = hintOfError(Object.assign(new Error('x'), { span: { from: 0, to: 3 }, line: 'no', replacement: 'girth_cm' }) as never, 20);
+    expect(hint).toMatchObject({
+      from: 0,
+      to: 3,
+      severity: 'error',
+      fixes: [{ label: 'write girth_cm', replace: { insert: 'girth_cm' } }],
+    });
   });
 
   test('findings stand at their terms, those of blanks are left to the stack', () => {
     const tree = treeOf('a > 1 AND b = 2');
-    const findings = tree.children.map(({ id }, i) => ({ id, kind: i ? 'no-effect' : 'blanks-out', message: 'm', fix: null })) as unknown as Finding[]; // prettier-ignore
+    const findings = tree.children.map(({ id }, i) => ({
+      id,
+      kind: i ? 'no-effect' : 'blanks-out',
+      message: 'm',
+      fix: null,
+    })) as unknown as Finding[];
     expect(hintsOfFindings('a > 1 AND b = 2', tree, findings)).toMatchObject([{ from: 10, to: 15, message: 'm' }]);
     expect(hintsOfFindings('a > 1 AND b = 3', tree, findings)).toEqual([]);
   });
@@ -140,31 +153,47 @@ describe('completion', () => {
   };
 
   test('values of the column with their counts, found by meaning too', async () => {
-    expect(await offered("species = '01")).toEqual([
-      '0101 · Oak | 40 · 4 kept now',
-      '0142 · Sycamore | 30 · 3 kept now',
-    ]);
+    expect(await offered("species = '01")).toEqual(['0101 · Oak | 40 · 4 kept now', '0142 · Sycamore | 30 · 3 kept now']);
     expect(await offered("species IN ('0101', 'syc")).toEqual(['0142 · Sycamore | 30 · 3 kept now']);
   });
 
   test('what does not fit the list is counted', async () => {
     const state = EditorState.create({ doc: "species = 'v" });
-    const many = { ...known, values: () => Promise.resolve(Array.from({ length: 720 }, (_, i) => ({ value: `v${i}`, count: 720 - i, kept: 0 }))) }; // prettier-ignore
+    const many = {
+      ...known,
+      values: () => Promise.resolve(Array.from({ length: 720 }, (_, i) => ({ value: `v${i}`, count: 720 - i, kept: 0 }))),
+    };
     const result = await completionOf(() => many)(new CompletionContext(state, state.doc.length, true));
     expect(result!.options.slice(-2).map(({ label }) => label)).toEqual(['v499', '220 more']);
   });
 
   test('the ends of a column of many numbers or days', async () => {
     expect(await offered('girth_cm > ')).toEqual(['3 | smallest', '640 | largest']);
-    expect((await offered('planted < '))!.slice(0, 3)).toEqual(['1 Jan 1890 | first', '1 May 2026 | last', "5 years before the as-of date | AS_OF(-5, 'years')"]); // prettier-ignore
+    expect((await offered('planted < '))!.slice(0, 3)).toEqual([
+      '1 Jan 1890 | first',
+      '1 May 2026 | last',
+      "5 years before the as-of date | AS_OF(-5, 'years')",
+    ]);
   });
 
   test('patterns after LIKE with what they would find', async () => {
-    expect(await offered("species LIKE '01")).toEqual(['contains 01 | 70 features', 'begins with 01 | 70 features', 'ends with 01 | 40 features']); // prettier-ignore
+    expect(await offered("species LIKE '01")).toEqual([
+      'contains 01 | 70 features',
+      'begins with 01 | 70 features',
+      'ends with 01 | 40 features',
+    ]);
   });
 
   test('operators that fit the column, then columns and functions', async () => {
-    expect((await offered('species '))!.map((line) => line.split(' | ')[0])).toEqual(['=', '<>', 'IN (', 'NOT IN (', 'LIKE', 'IS NULL', 'IS NOT NULL']); // prettier-ignore
+    expect((await offered('species '))!.map((line) => line.split(' | ')[0])).toEqual([
+      '=',
+      '<>',
+      'IN (',
+      'NOT IN (',
+      'LIKE',
+      'IS NULL',
+      'IS NOT NULL',
+    ]);
     expect(await offered('gir', false)).toContain('girth_cm | number');
     expect(await offered('ord', false)).toContain('"order by" | boolean');
     expect(await offered('', false)).toBeNull();

@@ -39,7 +39,7 @@ class FakeContext {
   }
   getImageData(_x: number, _y: number, width: number, height: number) {
     // A stamp is asked for by its size: it is all of one colour.
-    return width === SIDE && height === SIDE ? { data: this.pixels } : { data: new Uint8ClampedArray(4 * width * height).fill(255) }; // prettier-ignore
+    return width === SIDE && height === SIDE ? { data: this.pixels } : { data: new Uint8ClampedArray(4 * width * height).fill(255) };
   }
   createImageData(width: number, height: number) {
     return { data: width === SIDE ? this.pixels : new Uint8ClampedArray(4 * width * height) };
@@ -51,18 +51,37 @@ class FakeContext {
     for (const [i, value] of context.pixels.entries()) if (value > 0) this.pixels[i] = value;
   }
 }
-beforeAll(
-  () =>
-  Object.assign(globalThis, { Path2D: FakePath, OffscreenCanvas: class { context = new FakeContext(); getContext = () => this.context; } }), // prettier-ignore
+beforeAll(() =>
+  Object.assign(globalThis, {
+    Path2D: FakePath,
+    OffscreenCanvas: class {
+      context = new FakeContext();
+      getContext = () => this.context;
+    },
+  }),
 );
 
 /** A picture of 512 by 512 pixels, 0.01° a pixel at the equator, its middle at 10.24° E 2.56° N. */
 const DEGREE = (2 * Math.PI * 6_378_137) / 360;
-const FRAME: MapFrame = { center: [10.24 * DEGREE, 2.56 * DEGREE], resolution: DEGREE / 100, width: SIDE, height: SIDE, ratio: 1 }; // prettier-ignore
-const PAINT: Paint = { colour: '#2c5b4b', shape: 'disc', radius: 3, line: 1, fill: { colour: '#2c5b4b', hatch: null }, rim: null, alpha: 1 }; // prettier-ignore
+const FRAME: MapFrame = { center: [10.24 * DEGREE, 2.56 * DEGREE], resolution: DEGREE / 100, width: SIDE, height: SIDE, ratio: 1 };
+const PAINT: Paint = {
+  colour: '#2c5b4b',
+  shape: 'disc',
+  radius: 3,
+  line: 1,
+  fill: { colour: '#2c5b4b', hatch: null },
+  rim: null,
+  alpha: 1,
+};
 /** About where a pixel of the picture lies. */
 const place = (x: number, y: number): Position => [10.24 + (x - 256) / 100, 2.56 - (y - 256) / 100];
-const square = (x: number, y: number, size: number): Position[] => [place(x, y), place(x + size, y), place(x + size, y + size), place(x, y + size), place(x, y)]; // prettier-ignore
+const square = (x: number, y: number, size: number): Position[] => [
+  place(x, y),
+  place(x + size, y),
+  place(x + size, y + size),
+  place(x, y + size),
+  place(x, y),
+];
 
 function painted(polygons: Position[][], paint = PAINT, mask: Uint32Array | null = null) {
   const builder = new TableBuilder();
@@ -115,6 +134,6 @@ test('where a shape is cut at the edge of a tile no outline is drawn', () => {
 });
 
 test('without a fill only the outlines are drawn; without a line only the fill', () => {
-  expect(painted([square(10, 10, 20)], { ...PAINT, fill: null }).context.filled.flatMap(({ lines }) => lines).length).toBe(0); // prettier-ignore
+  expect(painted([square(10, 10, 20)], { ...PAINT, fill: null }).context.filled.flatMap(({ lines }) => lines).length).toBe(0);
   expect(painted([square(10, 10, 20)], { ...PAINT, line: 0 }).context.stroked).toEqual([]);
 });

@@ -130,11 +130,7 @@ function* paintParts(
 }
 
 /** Box in device pixels of a ring: of the first one, which all others of its part lie in. */
-function boxOf(
-  { left, top, scale }: TileInView,
-  { ringVertices, xy }: DisplayTile,
-  ring: number,
-): [number, number, number, number] {
+function boxOf({ left, top, scale }: TileInView, { ringVertices, xy }: DisplayTile, ring: number): [number, number, number, number] {
   let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let v = ringVertices[ring]; v < ringVertices[ring + 1]; v++) {
     const [x, y] = [xy[2 * v], xy[2 * v + 1]];
@@ -150,8 +146,7 @@ function pixelRings({ left, top, scale }: TileInView, tile: DisplayTile, [first,
   const { ringVertices, xy } = tile;
   const rings: PixelRings = { xy: [], starts: [0] };
   for (let ring = first; ring < end; ring++) {
-    for (let v = ringVertices[ring]; v < ringVertices[ring + 1]; v++)
-      rings.xy.push(left + xy[2 * v] * scale, top + xy[2 * v + 1] * scale);
+    for (let v = ringVertices[ring]; v < ringVertices[ring + 1]; v++) rings.xy.push(left + xy[2 * v] * scale, top + xy[2 * v + 1] * scale);
     rings.starts.push(rings.xy.length);
   }
   return rings;
@@ -168,13 +163,7 @@ class Paths {
   #inside = new Path2D();
   #corners = 0;
 
-  constructor(
-    context: OffscreenCanvasRenderingContext2D,
-    at: TileInView,
-    tile: DisplayTile,
-    paint: Paint,
-    ratio: number,
-  ) {
+  constructor(context: OffscreenCanvasRenderingContext2D, at: TileInView, tile: DisplayTile, paint: Paint, ratio: number) {
     [this.#context, this.#at, this.#tile, this.#paint, this.#ratio] = [context, at, tile, paint, ratio];
   }
 

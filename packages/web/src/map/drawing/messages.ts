@@ -12,5 +12,4 @@ export interface DrawMessage {
 
 /** What it answers: a picture, which is not always the whole of it yet, or what went wrong. */
 export type DrawAnswer =
-  | { kind: 'picture'; number: number; frame: MapFrame; picture: ImageBitmap; complete: boolean }
-  | { kind: 'problem'; message: string };
+  { kind: 'picture'; number: number; frame: MapFrame; picture: ImageBitmap; complete: boolean } | { kind: 'problem'; message: string };

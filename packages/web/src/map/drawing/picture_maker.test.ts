@@ -30,7 +30,11 @@ beforeAll(() => {
       if (width === FRAME.width) canvases++;
     }
   }
-  Object.assign(globalThis, { OffscreenCanvas: Canvas, Path2D: class {}, createImageBitmap: () => Promise.resolve({ close: () => undefined }) }); // prettier-ignore
+  Object.assign(globalThis, {
+    OffscreenCanvas: Canvas,
+    Path2D: class {},
+    createImageBitmap: () => Promise.resolve({ close: () => undefined }),
+  });
 });
 beforeEach(() => ([canvases, slow] = [0, 0]));
 
@@ -38,7 +42,13 @@ const builder = new TableBuilder();
 for (let n = 0; n < 97; n++) builder.addFeature({ type: 'Point', coordinates: [n - 48, 0] }, null);
 const table = builder.finish();
 const FRAME: MapFrame = { center: [0, 0], resolution: 40_000, width: 640, height: 400, ratio: 1 };
-const pass = (sourceId: number, maskId = 0): Pass => ({ sourceId, state: 'original', maskId, mask: maskId === 0 ? null : new Uint32Array(4).fill(maskId), paint: { colour: '#333333', shape: 'disc', radius: 2, line: 1, fill: null, rim: null, alpha: 1 } }); // prettier-ignore
+const pass = (sourceId: number, maskId = 0): Pass => ({
+  sourceId,
+  state: 'original',
+  maskId,
+  mask: maskId === 0 ? null : new Uint32Array(4).fill(maskId),
+  paint: { colour: '#333333', shape: 'disc', radius: 2, line: 1, fill: null, rim: null, alpha: 1 },
+});
 
 function making() {
   const answers: DrawAnswer[] = [];
@@ -54,13 +64,13 @@ function making() {
     (answer) => answers.push(answer),
   );
   let number = 0;
-  const draw = (more: Partial<DrawMessage>) => maker.draw({ number: ++number, frame: FRAME, passes: null, whole: false, ...more }); // prettier-ignore
+  const draw = (more: Partial<DrawMessage>) => maker.draw({ number: ++number, frame: FRAME, passes: null, whole: false, ...more });
   /** From now on tiles come at once. */
   const arrive = () => {
     open = true;
     for (const one of held.splice(0)) one();
   };
-  const pictures = () => answers.flatMap((one) => (one.kind === 'picture' ? [[one.number, one.complete] as const] : [])); // prettier-ignore
+  const pictures = () => answers.flatMap((one) => (one.kind === 'picture' ? [[one.number, one.complete] as const] : []));
   return { draw, arrive, pictures };
 }
 const settled = (millis = 150) => new Promise((done) => setTimeout(done, millis));
@@ -127,7 +137,10 @@ test('pictures that follow one another fast are seen each, one that takes long i
 
 test('a tile that cannot be had is told', async () => {
   const answers: DrawAnswer[] = [];
-  const maker = new PictureMaker(() => Promise.reject(new Error('no answer')), (answer) => answers.push(answer)); // prettier-ignore
+  const maker = new PictureMaker(
+    () => Promise.reject(new Error('no answer')),
+    (answer) => answers.push(answer),
+  );
   maker.draw({ number: 1, frame: FRAME, passes: [pass(1)], whole: false });
   await until(() => answers.length > 0);
   expect(answers).toContainEqual({ kind: 'problem', message: 'no answer' });

@@ -26,7 +26,7 @@ export class PictureMaker {
 
   constructor(fetch: FetchTile, answer: (answer: DrawAnswer) => void) {
     this.#answer = answer;
-    const complain = (error: unknown) => answer({ kind: 'problem', message: error instanceof Error ? error.message : String(error) }); // prettier-ignore
+    const complain = (error: unknown) => answer({ kind: 'problem', message: error instanceof Error ? error.message : String(error) });
     this.#store = new TileStore(fetch, () => this.#again(), complain);
   }
 
@@ -34,7 +34,7 @@ export class PictureMaker {
     this.#wanted = message;
     if (message.passes) this.#passes = message.passes;
     const tiles = tilesInView(message.frame);
-    this.#store.want(sourcesOf(this.#passes).flatMap((pass) => tiles.map((at) => ({ ...pass, z: at.z, x: at.x, y: at.y })))); // prettier-ignore
+    this.#store.want(sourcesOf(this.#passes).flatMap((pass) => tiles.map((at) => ({ ...pass, z: at.z, x: at.x, y: at.y }))));
     this.#again();
   }
 

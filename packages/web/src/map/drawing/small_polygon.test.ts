@@ -27,6 +27,14 @@ test('inside is what lies in an odd number of rings', () => {
 
 test('what lies beyond the picture, or nowhere, is left out; a pixel is in it once', () => {
   const pixels = new PixelSet(4, 3);
-  for (const [x, y] of [[-1, 0], [4, 0], [0, 3], [NaN, 1], [1.4, 1], [1, 0.6]]) pixels.add(x, y); // prettier-ignore
+  for (const [x, y] of [
+    [-1, 0],
+    [4, 0],
+    [0, 3],
+    [NaN, 1],
+    [1.4, 1],
+    [1, 0.6],
+  ])
+    pixels.add(x, y);
   expect(drawn(pixels)).toEqual(['1 1']);
 });

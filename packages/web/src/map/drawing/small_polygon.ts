@@ -34,7 +34,6 @@ export function addInside({ xy, starts }: PixelRings, pixels: PixelSet): void {
       }
     }
     crossings.sort((a, b) => a - b);
-    for (let c = 0; c + 1 < crossings.length; c += 2)
-      for (let x = Math.ceil(crossings[c]); x <= crossings[c + 1]; x++) pixels.add(x, y);
+    for (let c = 0; c + 1 < crossings.length; c += 2) for (let x = Math.ceil(crossings[c]); x <= crossings[c + 1]; x++) pixels.add(x, y);
   }
 }

@@ -98,14 +98,7 @@ export function stampPlain(
 }
 
 /** Blends a stamp into RGBA pixels with its middle at x, y (source over). */
-export function blend(
-  target: Uint8ClampedArray,
-  width: number,
-  height: number,
-  stamp: Stamp,
-  x: number,
-  y: number,
-): void {
+export function blend(target: Uint8ClampedArray, width: number, height: number, stamp: Stamp, x: number, y: number): void {
   const { size, pixels } = stamp;
   const left = Math.round(x - size / 2);
   const top = Math.round(y - size / 2);

@@ -9,7 +9,11 @@ const settled = () => new Promise((done) => setTimeout(done, 5));
 
 function storeOf(fetch: FetchTile) {
   const told: string[] = [];
-  const store = new TileStore(fetch, () => told.push('changed'), (error) => told.push((error as Error).message)); // prettier-ignore
+  const store = new TileStore(
+    fetch,
+    () => told.push('changed'),
+    (error) => told.push((error as Error).message),
+  );
   return { store, told };
 }
 
@@ -39,7 +43,7 @@ test('what is no longer wanted is given up, without a word', async () => {
 });
 
 test('a tile that cannot be had is told, one of a source that is gone is empty', async () => {
-  const { store, told } = storeOf((_source, { x }) => (x === 1 ? Promise.reject(new Error('no answer')) : Promise.resolve(null))); // prettier-ignore
+  const { store, told } = storeOf((_source, { x }) => (x === 1 ? Promise.reject(new Error('no answer')) : Promise.resolve(null)));
   store.want([tile(1), tile(2)]);
   await settled();
   expect(told).toContain('no answer');

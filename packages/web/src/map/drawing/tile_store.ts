@@ -13,7 +13,7 @@ interface Kept {
 }
 
 /** Fetches a tile of a source; null where there is none any more. */
-export type FetchTile = (sourceId: number, at: Pick<TileInView, 'z' | 'x' | 'y'>, signal: AbortSignal) => Promise<Uint8Array | null>; // prettier-ignore
+export type FetchTile = (sourceId: number, at: Pick<TileInView, 'z' | 'x' | 'y'>, signal: AbortSignal) => Promise<Uint8Array | null>;
 
 type Wanted = Pick<TileInView, 'z' | 'x' | 'y'> & Pick<Pass, 'sourceId' | 'state'>;
 const keyOf = ({ sourceId, state, z, x, y }: Wanted) => `${sourceId} ${state} ${z} ${x} ${y}`;

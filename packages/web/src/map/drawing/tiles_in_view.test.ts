@@ -3,10 +3,10 @@ import type { MapFrame } from './paint.ts';
 import { tilesInView } from './tiles_in_view.ts';
 
 const HALF = Math.PI * 6_378_137;
-const frame = (rest: Partial<MapFrame>): MapFrame => ({ center: [0, 0], resolution: 10_000, width: 1280, height: 800, ratio: 1, ...rest }); // prettier-ignore
+const frame = (rest: Partial<MapFrame>): MapFrame => ({ center: [0, 0], resolution: 10_000, width: 1280, height: 800, ratio: 1, ...rest });
 
 test('tiles cover the picture from the north to the south end of the world without gaps, and nothing twice', () => {
-  const center = fc.tuple(fc.double({ min: -HALF, max: HALF, noNaN: true }), fc.double({ min: -HALF, max: HALF, noNaN: true })); // prettier-ignore
+  const center = fc.tuple(fc.double({ min: -HALF, max: HALF, noNaN: true }), fc.double({ min: -HALF, max: HALF, noNaN: true }));
   fc.assert(
     fc.property(center, fc.double({ min: -1, max: 5, noNaN: true }), fc.constantFrom(1, 1.5, 2), (at, power, ratio) => {
       const view = frame({ center: at, resolution: 10 ** power, ratio, width: 777, height: 500 });

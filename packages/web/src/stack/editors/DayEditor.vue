@@ -26,8 +26,7 @@ function setDay(text: string): void {
   if (props.form.kind === 'day' && whole(text)) emit('change', { ...props.form, day: { date: text } });
 }
 function setEnd(end: 'from' | 'to', text: string): void {
-  if (props.form.kind === 'days' && (text === '' || whole(text)))
-    emit('change', { ...props.form, [end]: text === '' ? null : text });
+  if (props.form.kind === 'days' && (text === '' || whole(text))) emit('change', { ...props.form, [end]: text === '' ? null : text });
 }
 function setRelative(on: boolean): void {
   if (props.form.kind !== 'day') return;
@@ -50,10 +49,7 @@ function setAmount(amount: number): void {
     <template v-if="dayForm">
       <div class="choice" role="radiogroup" aria-label="Which day">
         <label><input type="radio" :checked="shift === null" @change="setRelative(false)" /> a fixed day</label>
-        <label
-          ><input type="radio" :checked="shift !== null" @change="setRelative(true)" /> counted from the as-of
-          date</label
-        >
+        <label><input type="radio" :checked="shift !== null" @change="setRelative(true)" /> counted from the as-of date</label>
       </div>
       <div v-if="shift" class="fields">
         <v-text-field

@@ -29,14 +29,7 @@ function apply(): void {
 
 <template>
   <div>
-    <textarea
-      v-model="text"
-      class="entry-field mono"
-      rows="3"
-      aria-label="The condition as text"
-      spellcheck="false"
-      @change="apply"
-    />
+    <textarea v-model="text" class="entry-field mono" rows="3" aria-label="The condition as text" spellcheck="false" @change="apply" />
     <p v-if="problem" role="alert">{{ problem }}</p>
   </div>
 </template>

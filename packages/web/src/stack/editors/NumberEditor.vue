@@ -32,9 +32,7 @@ async function load(): Promise<void> {
   asking = true;
   try {
     const { id } = workspace.activeSource!;
-    const found = await sifting.besides((signal) =>
-      api.histogram(id, sifting.shownTree, props.column.name, BINS, signal),
-    );
+    const found = await sifting.besides((signal) => api.histogram(id, sifting.shownTree, props.column.name, BINS, signal));
     if (found) histogram.value = found.histogram;
   } catch (error) {
     notices.complain(error);
@@ -192,9 +190,7 @@ function nudge(side: 0 | 1, event: KeyboardEvent): void {
     </div>
     <p v-if="form.kind === 'between' && form.low > form.high" class="warn">
       The lower end is above the upper one, so nothing fits.
-      <button class="plain link" type="button" @click="emit('change', { ...form, low: form.high, high: form.low })">
-        Swap them
-      </button>
+      <button class="plain link" type="button" @click="emit('change', { ...form, low: form.high, high: form.low })">Swap them</button>
     </p>
   </div>
 </template>

@@ -1,12 +1,5 @@
 <script setup lang="ts">
-import {
-  mdiCircleOutline,
-  mdiClose,
-  mdiLasso,
-  mdiRectangleOutline,
-  mdiVectorPolygon,
-  mdiVectorPolyline,
-} from '@mdi/js';
+import { mdiCircleOutline, mdiClose, mdiLasso, mdiRectangleOutline, mdiVectorPolygon, mdiVectorPolyline } from '@mdi/js';
 import {
   areaRef,
   buffer,
@@ -87,12 +80,18 @@ function dropPlace(at: number): void {
 /** Makes the shape an area that other conditions can use too; this one goes on with it. */
 async function keep(): Promise<void> {
   const { form } = props;
-  const shape: AreaShape = form.kind === 'radius' ? buffer({ type: 'Point', coordinates: form.centre }, form.distance, form.unit) : (form.geometry as AreaShape); // prettier-ignore
+  const shape: AreaShape =
+    form.kind === 'radius' ? buffer({ type: 'Point', coordinates: form.centre }, form.distance, form.unit) : (form.geometry as AreaShape);
   try {
     const added = await workspace.addArea(name.value.trim(), shape);
     naming.value = false;
     const geometry = areaRef(added.name);
-    emit('change', form.kind === 'radius' ? { kind: 'area', relation: 's_intersects', geometry, outside: form.outside, blanks: false } : { ...form, geometry }); // prettier-ignore
+    emit(
+      'change',
+      form.kind === 'radius'
+        ? { kind: 'area', relation: 's_intersects', geometry, outside: form.outside, blanks: false }
+        : { ...form, geometry },
+    );
   } catch (error) {
     notices.complain(error);
   }
@@ -102,13 +101,7 @@ const units = Object.keys(LENGTH_UNITS).map((unit) => ({ value: unit, title: uni
 
 function setCentre(index: 0 | 1, text: string | number): void {
   const value = Number(text);
-  if (
-    props.form.kind !== 'radius' ||
-    text === '' ||
-    !Number.isFinite(value) ||
-    Math.abs(value) > (index === 0 ? 180 : 90)
-  )
-    return;
+  if (props.form.kind !== 'radius' || text === '' || !Number.isFinite(value) || Math.abs(value) > (index === 0 ? 180 : 90)) return;
   const centre = [...props.form.centre];
   centre[index] = value;
   emit('change', { ...props.form, centre });
@@ -123,7 +116,7 @@ function setPercent(text: string | number): void {
 }
 function setAmount(text: string | number): void {
   const amount = Number(text);
-  if (props.form.kind === 'nearest' && Number.isInteger(amount) && amount >= 1) emit('change', { ...props.form, amount }); // prettier-ignore
+  if (props.form.kind === 'nearest' && Number.isInteger(amount) && amount >= 1) emit('change', { ...props.form, amount });
 }
 function setShown(column: MatchColumn, on: boolean): void {
   emit('shows', on ? [...props.shows, column] : props.shows.filter((one) => one !== column));
@@ -204,13 +197,7 @@ function setShown(column: MatchColumn, on: boolean): void {
           @update:model-value="(key: string) => choose(at, key)"
         />
         <span v-else class="shape">{{ shapeInWords(one) }}</span>
-        <button
-          v-if="places.length > 1"
-          class="plain"
-          type="button"
-          :aria-label="`Leave out ${shapeInWords(one)}`"
-          @click="dropPlace(at)"
-        >
+        <button v-if="places.length > 1" class="plain" type="button" :aria-label="`Leave out ${shapeInWords(one)}`" @click="dropPlace(at)">
           <v-icon :icon="mdiClose" size="17" />
         </button>
       </div>
@@ -234,14 +221,10 @@ function setShown(column: MatchColumn, on: boolean): void {
         data-test="added-place"
         @update:model-value="(key: unknown) => addPlace(key as string)"
       />
-      <button v-else-if="several" class="plain link" type="button" data-test="add-place" @click="adding = true">
-        + another place
-      </button>
+      <button v-else-if="several" class="plain link" type="button" data-test="add-place" @click="adding = true">+ another place</button>
     </template>
     <template v-else>
-      <p v-if="!round" class="soft">
-        Drag its corners on the map. A corner is added where you drag an edge; Alt-click takes one away.
-      </p>
+      <p v-if="!round" class="soft">Drag its corners on the map. A corner is added where you drag an edge; Alt-click takes one away.</p>
       <div class="again">
         <template v-if="naming">
           <v-text-field
@@ -255,9 +238,7 @@ function setShown(column: MatchColumn, on: boolean): void {
           />
           <v-btn :disabled="name.trim() === ''" data-test="keep-area" @click="keep">Keep</v-btn>
         </template>
-        <button v-else class="plain link" type="button" data-test="name-area" @click="naming = true">
-          Keep it as a named area
-        </button>
+        <button v-else class="plain link" type="button" data-test="name-area" @click="naming = true">Keep it as a named area</button>
       </div>
     </template>
     <div v-if="!layer" class="again">
@@ -278,16 +259,10 @@ function setShown(column: MatchColumn, on: boolean): void {
         <v-icon :icon="mdiVectorPolyline" size="19" />
       </button>
     </div>
-    <button v-if="polygon" class="plain link" type="button" data-test="cut-hole" @click="show.useTool('hole', id)">
-      Cut a hole
-    </button>
+    <button v-if="polygon" class="plain link" type="button" data-test="cut-hole" @click="show.useTool('hole', id)">Cut a hole</button>
     <v-checkbox
       :model-value="form.outside"
-      :label="
-        form.kind === 'area' && form.relation === 's_intersects'
-          ? 'Keep what lies outside instead'
-          : 'Keep what does not'
-      "
+      :label="form.kind === 'area' && form.relation === 's_intersects' ? 'Keep what lies outside instead' : 'Keep what does not'"
       data-test="outside"
       @update:model-value="(on) => emit('change', { ...form, outside: on === true } as Form)"
     />

@@ -28,12 +28,7 @@ function setEnd(end: 'from' | 'to', text: string): void {
 <template>
   <div class="span" data-test="span">
     <div class="fields">
-      <v-select
-        :model-value="form.start"
-        :items="columns"
-        label="From"
-        @update:model-value="(start: string) => set({ start })"
-      />
+      <v-select :model-value="form.start" :items="columns" label="From" @update:model-value="(start: string) => set({ start })" />
       <v-select
         :model-value="form.end"
         :items="columns"

@@ -39,9 +39,7 @@ const chosen = computed(() => new Set<unknown>(props.form.values));
 const listed = computed(() => {
   const known = values.value ?? [];
   const present = new Set<unknown>(known.map((entry) => entry.value));
-  const absent = props.form.values
-    .filter((value) => !present.has(value))
-    .map((value) => ({ value, count: 0, kept: 0 }));
+  const absent = props.form.values.filter((value) => !present.has(value)).map((value) => ({ value, count: 0, kept: 0 }));
   const wanted = search.value.trim().toLowerCase();
   return [...absent, ...known].filter(({ value }) => `${value} ${meaning(value) ?? ''}`.toLowerCase().includes(wanted));
 });
@@ -92,27 +90,17 @@ function all(on: boolean): void {
           class="value"
           :style="{ transform: `translateY(${item.start}px)` }"
         >
-          <input
-            type="checkbox"
-            :checked="chosen.has(listed[item.index].value)"
-            @change="toggle(listed[item.index].value)"
-          />
+          <input type="checkbox" :checked="chosen.has(listed[item.index].value)" @change="toggle(listed[item.index].value)" />
           <span class="text" :class="{ odd: listed[item.index].value === '' }"
             >{{ listed[item.index].value === '' ? 'empty text' : listed[item.index].value
-            }}<span v-if="meaning(listed[item.index].value)" class="soft">
-              · {{ meaning(listed[item.index].value) }}</span
-            ></span
+            }}<span v-if="meaning(listed[item.index].value)" class="soft"> · {{ meaning(listed[item.index].value) }}</span></span
           >
-          <span class="count">{{
-            listed[item.index].count === 0 ? 'does not occur' : counted(listed[item.index].count)
-          }}</span>
+          <span class="count">{{ listed[item.index].count === 0 ? 'does not occur' : counted(listed[item.index].count) }}</span>
         </label>
       </div>
     </div>
     <div class="foot">
-      <span class="soft">{{
-        form.values.length === 0 ? 'Tick at least one value' : `${counted(form.values.length)} ticked`
-      }}</span>
+      <span class="soft">{{ form.values.length === 0 ? 'Tick at least one value' : `${counted(form.values.length)} ticked` }}</span>
       <button class="plain link" type="button" @click="all(true)">tick {{ search ? 'these' : 'all' }}</button>
       <button class="plain link" type="button" @click="all(false)">none</button>
     </div>
