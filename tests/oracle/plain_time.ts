@@ -1,5 +1,3 @@
-import type { Expr } from '@clean-sieve/core';
-
 /**
  * Times as the standard tells them (OGC 21-065r2, 7.4), written without regard to speed: milliseconds since 1970 from
  * `from` up to, but not including, `to`.
@@ -88,6 +86,3 @@ export function partOf(op: string, spans: Span[]): number | null {
   const values = new Set(spans.map(({ from }) => PARTS[op](new Date(from))));
   return values.size === 1 ? [...values][0] : null;
 }
-
-export const isTimeLiteral = (expr: Expr): expr is { date: string } | { timestamp: string } =>
-  typeof expr === 'object' && ('date' in expr || 'timestamp' in expr);

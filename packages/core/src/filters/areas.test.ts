@@ -3,9 +3,10 @@ import { Sifter, unknownOf } from '../sifting/sifter.ts';
 import { count } from '../features/mask.ts';
 import { TableBuilder } from '../features/table_builder.ts';
 import { explainFeature } from '../sifting/why.ts';
-import { areaRef, areasIn, buffer, renamedArea, withShapes, type AreaShape, type AreaShapes } from './areas.ts';
+import { areaRef, areasIn, buffer, renamedArea, type AreaShape, type AreaShapes } from './areas.ts';
 
 import { checkFilter } from './check.ts';
+import { withShapes } from './with_shapes.ts';
 import { parseFilter } from './parser.ts';
 import { printFilter } from './printer.ts';
 import { emptyTree, mapConditions, treeOfExpr } from './tree.ts';

@@ -11,7 +11,7 @@ import { onStrip, reachOfRow, rowsAtSeam } from '../space/seam.ts';
 import { singleParts } from '../space/single_parts.ts';
 import { engineRelation } from './pair_tests.ts';
 import type { Fixed, PairTest, Side } from './pairs.ts';
-import type { SpatialRelation } from './spatial.ts';
+import type { SpatialRelation } from './relation_sides.ts';
 
 /** Rows of a chunk that reach the 180° meridian, and of those the ones that are cut where the strip begins, as they go round the earth. */
 interface AtSeam {

@@ -11,7 +11,8 @@ import { MATCH_COLUMNS, nodesIn, type Condition, type Group, type MatchColumn } 
 import { LENGTH_UNITS } from '../space/units.ts';
 import { nearestAnywhere } from './nearest.ts';
 import type { Sifter } from './sifter.ts';
-import { distanceSides, eachRelated, presentRows, relationOf } from './spatial.ts';
+import { eachRelated } from './relation_sides.ts';
+import { distanceSides, presentRows, relationOf } from './spatial.ts';
 
 /** A column that a condition adds beside those of the source. */
 export interface ShownMatch {

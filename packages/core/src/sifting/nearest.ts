@@ -5,7 +5,7 @@ import { Shape } from '../space/shape.ts';
 import { boxesAround, NearestRow } from '../space/within_distance.ts';
 import { intersectionTest } from '../space/intersects.ts';
 import { distanceRelation } from './pair_tests.ts';
-import { eachRelated, type EarthSides, type SpatialRelation } from './spatial.ts';
+import { eachRelated, type EarthSides, type SpatialRelation } from './relation_sides.ts';
 
 /** Farther than any two places on the earth, in metres. */
 export const FARTHEST = 2.1e7;

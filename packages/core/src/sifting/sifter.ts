@@ -22,7 +22,8 @@ import {
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { COMPARISONS, GEOMETRY_NAME, isCall, isProperty, propertiesIn, type Comparison, type Expr, type Call } from '../filters/ast.ts';
 import { FilterError } from '../filters/filter_error.ts';
-import { withShapes, type AreaShapes } from '../filters/areas.ts';
+import type { AreaShapes } from '../filters/areas.ts';
+import { withShapes } from '../filters/with_shapes.ts';
 import { exchanged } from '../filters/exchange.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';

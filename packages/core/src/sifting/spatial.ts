@@ -20,7 +20,8 @@ import { shapeOfBox } from '../space/box.ts';
 import { centroidsOf } from '../space/centroid.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { acrossSeam, besideSeam } from './across_seam.ts';
-import { eachPair, sideOf, type PairTest, type Side } from './pairs.ts';
+import { sideOf, type Side } from './pairs.ts';
+import { eachRelated, type BothSides, type EarthSides, type SpatialRelation } from './relation_sides.ts';
 import { nearestMask } from './nearest.ts';
 import { distanceRelation, engineRelation, INTERSECTION, planeRelation } from './pair_tests.ts';
 import type { OverlaySide } from './overlay.ts';
@@ -50,17 +51,6 @@ export interface SpatialContext {
 
 /** In a resolved expression, a layer by its key. */
 export const layerCall = (key: string): Call => ({ op: 'LAYER', args: [key] });
-
-/** A relation with its two sides in one system, ready to be evaluated. */
-export interface SpatialRelation {
-  /** What surely holds, before the test between the sides; null where the test says all. */
-  first: SpatialRelation | null;
-  mine: Side;
-  theirs: Side;
-  test: PairTest;
-  /** Rows of mine that the system cannot express: nothing is known of them. */
-  lost: Mask | null;
-}
 
 /** Whether a relation itself needs the geometry engine; what its operands are made of may. */
 export function relatesByEngine(call: Call): boolean {
@@ -97,16 +87,6 @@ function outcomeOf(call: Call, context: SpatialContext, present: Mask): { yes: M
     (row) => put(hit, row),
   );
   return { yes: space.kind === 'meeting' && space.denied ? andNot(present, hit) : hit, lost: relation.lost };
-}
-
-/** Calls with every pair of rows that are in a relation; a pair can come more than once. */
-export function eachRelated(
-  { first, mine, theirs, test }: SpatialRelation,
-  settled: (row: number) => boolean,
-  visit: (row: number, other: number) => void,
-): void {
-  if (first) eachRelated(first, settled, visit);
-  eachPair(mine, theirs, test, settled, visit);
 }
 
 /** The relation behind a call: of S_DISJOINT the one that it denies. */
@@ -181,12 +161,6 @@ function systemOf(literal: Geometry, { systems, literalCrs }: SpatialContext): C
   return system;
 }
 
-interface BothSides {
-  mine: Side;
-  theirs: Side;
-  lost: Mask | null;
-}
-
 function subjectTable({ args }: Call, { table }: SpatialContext): FeatureTable {
   // The centroid is that of the source's own coordinates, wherever it is measured from.
   return isCall(args[args.findIndex(isSubject)], 'CENTROID') ? centroidTable(table) : table;
@@ -238,12 +212,6 @@ function lostIn(table: FeatureTable, chunks: GeometryChunk[]): Mask {
       if ((from === to && first < after) || chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN)) put(lost, group * GROUP_ROWS + row);
     }
   return lost;
-}
-
-/** Both sides of a distance on the ellipsoid. */
-export interface EarthSides extends BothSides {
-  /** What surely is at no distance, where the sides' own edges do not tell it. */
-  meeting: SpatialRelation | null;
 }
 
 /** Both sides of a distance, their edges in longitude and latitude; what meets by S_INTERSECTS is at no distance. */

@@ -1,6 +1,6 @@
 import type { Geometry, Position } from 'geojson';
 import type { Box, GeometryChunk } from '../features/geometry.ts';
-import { intersectionTest, rowIntersects, type RowTest } from './intersects.ts';
+import { intersectionTest, type RowTest } from './intersects.ts';
 import { Shape } from './shape.ts';
 
 /** The test whether rows come within a distance of the shape in the plane of the coordinates, the distance itself included. */
@@ -22,24 +22,6 @@ export function planeTest(chunk: GeometryChunk, shape: Shape, distance: number):
     shape.eachVertex((x, y) => !(found = edgesWithin(own, x, y, distance)));
     return found;
   };
-}
-
-/** Shortest distance in the plane between a row and the shape; 0 where they meet, Infinity for a row without geometry. */
-export function planeDistance(chunk: GeometryChunk, row: number, shape: Shape): number {
-  const [from, to] = chunk.vertexRange(row);
-  if (from === to) return Infinity;
-  if (rowIntersects(chunk, row, shape)) return 0;
-  let least = Infinity;
-  const look = ({ edges }: Shape, x: number, y: number) => {
-    for (let e = 0; e < edges.length; e += 4) least = Math.min(least, toEdge(x, y, edges[e], edges[e + 1], edges[e + 2], edges[e + 3]));
-  };
-  for (let v = from; v < to; v++) look(shape, chunk.xy[2 * v], chunk.xy[2 * v + 1]);
-  const own = Shape.ofRow(chunk, row);
-  shape.eachVertex((x, y) => {
-    look(own, x, y);
-    return true;
-  });
-  return least;
 }
 
 export function grown([west, south, east, north]: Box, by: number): Box {

@@ -179,5 +179,3 @@ export function useDraft() {
     labelOf,
   };
 }
-
-export type Draft = ReturnType<typeof useDraft>;
