@@ -51,12 +51,28 @@ export interface LayerInfo {
   attributesOnly: boolean;
 }
 
-/** One file format. A new one is a folder and an entry in the registry. */
+/**
+ * One file format: all that the program knows of it. A new one is a folder and an entry in the registry. What is known
+ * before a file is read stands here; the readers are loaded when they are needed.
+ */
 export interface Format {
   name: string;
   label: string;
+  /** Where the label is too long. */
+  short?: string;
   extensions: string[];
   mediaType: string;
+  /**
+   * Whether a file is of this format by its first bytes.
+   * @param text the same bytes as Latin-1, without a mark of the byte order and white space before it
+   */
+  signature?: (head: Uint8Array, text: string) => boolean;
+  /** Its files are opened for those in them, like any archive. */
+  archive?: true;
+  /** Only written. */
+  writtenOnly?: true;
+  /** Any text can be taken for it: in an archive a file of another ending is looked at first. */
+  anyText?: true;
   /** The layers in a file; formats that hold one name it after the file. */
   layers(input: Input): Promise<LayerInfo[]>;
   read(input: Input, options: ReadOptions): Promise<ReadResult>;

@@ -254,6 +254,8 @@ test('a file is known by its first bytes, then by its ending', async () => {
   expect(await named('map.json', '{"type":"Topology"')).toBe('topojson');
   expect(await named('renamed.csv', 'SQLite format 3\0')).toBe('geopackage');
   expect(await named('places.xml', '<?xml version="1.0"?>\n<kml xmlns="x">')).toBe('kml');
+  expect(await named('a.csv', 'fgb_id,x,y')).toBe('csv');
+  expect(await named('a.bin', 'fgb\u0003fgb\u0001')).toBe('flatgeobuf');
   await expect(named('a.docx', 'x')).rejects.toThrow('a.docx has no ending');
   await expect(named('a.csv', '')).rejects.toThrow('empty');
   await expect(named('a.gml', '<?xml version="1.0"?><gml/>')).rejects.toThrow('neither KML nor GPX');

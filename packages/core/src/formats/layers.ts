@@ -54,7 +54,7 @@ export async function layersIn(input: Input, host: Host): Promise<FoundLayer[]> 
 async function isCompanion(input: Input): Promise<boolean> {
   if (/\.(csv|tsv)$/i.test(input.name)) return false;
   const format = await recognise(input);
-  return format.name === 'csv' && !(await looksLikeRows(input));
+  return format.anyText === true && !(await looksLikeRows(input));
 }
 
 async function layersOfFile(input: Input): Promise<FoundLayer[]> {

@@ -7,6 +7,7 @@ import { geopackage } from './geopackage/geopackage.ts';
 import { geoparquet } from './geoparquet/geoparquet.ts';
 import { gpx } from './gpx/gpx.ts';
 import { headOf, type Input } from './input.ts';
+import { isXml } from './kml/is_xml.ts';
 import { kml, kmz } from './kml/kml.ts';
 import { ReadError } from './read_error.ts';
 import { shapefile } from './shapefile/shapefile.ts';
@@ -40,7 +41,7 @@ export function formatNamed(name: string): Format {
 /** The format that a file name's ending stands for, null when none does. */
 export function formatOfEnding(fileName: string): Format | null {
   const lower = fileName.toLowerCase();
-  return FORMATS.find((candidate) => candidate !== kmz && candidate.extensions.some((extension) => lower.endsWith(extension))) ?? null;
+  return FORMATS.find(({ archive, extensions }) => !archive && extensions.some((extension) => lower.endsWith(extension))) ?? null;
 }
 
 export type WrittenFormat = Format & Required<Pick<Format, 'writing'>>;
@@ -83,28 +84,25 @@ export async function recognise(input: Input): Promise<Format> {
     return found;
   }
   const known = [
-    ...FORMATS.filter((format) => format !== workbook && format !== kmz).flatMap((candidate) => candidate.extensions),
+    ...FORMATS.filter(({ archive, writtenOnly }) => !archive && !writtenOnly).flatMap(({ extensions }) => extensions),
     ...ARCHIVES,
   ].join(', ');
   throw new ReadError(`${input.name} has no ending that says which format it is`, `Files ending in ${known} can be read`);
 }
 
 function formatOfBytes(head: Uint8Array, name: string): Format | null {
-  const text = new TextDecoder('latin1').decode(head);
-  if (text.startsWith('SQLite format 3\0')) return geopackage;
-  if (text.startsWith('fgb')) return flatgeobuf;
-  if (text.startsWith('PAR1')) return geoparquet;
-  if (head.length > 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a) return shapefile;
-  const start = text.replace(/^\u00ef\u00bb\u00bf/, '').trimStart();
-  if (/^<(\?xml|kml|gpx|!--|!DOCTYPE)/i.test(start)) {
-    if (/<(\w+:)?kml[\s>]/.test(start)) return kml;
-    if (/<gpx[\s>]/.test(start)) return gpx;
-    const ending = formatOfEnding(name);
+  const text = new TextDecoder('latin1')
+    .decode(head)
+    .replace(/^\u00ef\u00bb\u00bf/, '')
+    .trimStart();
+  const signed = FORMATS.find(({ signature }) => signature?.(head, text));
+  if (signed) return signed;
+  const ending = formatOfEnding(name);
+  if (isXml(text)) {
     if (ending === kml || ending === gpx) return ending;
     throw new ReadError(`${name} is XML, but neither KML nor GPX`);
   }
-  if (/^\{\s*"type"\s*:\s*"Topology"/.test(start)) return topojson;
   // What opens with a brace is JSON even when it is called .txt.
-  if (start.startsWith('{')) return [geojsonSeq, topojson, geojson].find((f) => f === formatOfEnding(name)) ?? geojson;
+  if (text.startsWith('{')) return [geojsonSeq, topojson, geojson].find((one) => one === ending) ?? geojson;
   return null;
 }

@@ -48,6 +48,10 @@ export type Writing = {
   mediaType: string;
   /** The format knows longitude and latitude (WGS 84) only. */
   lonLatOnly?: boolean;
+  /** A table of cells, in which shapes are columns; where these can be guarded, texts that a spreadsheet takes for formulas. */
+  cells?: { guard: boolean };
+  /** What one should know before choosing it. */
+  note?: string;
   /** Rows without shapes cannot be written. */
   needsShapes?: boolean;
   /**

@@ -59,7 +59,7 @@ export async function writeOut(
     colour: '#2c5b4b',
     wkt: wktOf(crs),
     coordinates,
-    guarded: format.name === 'csv' && options.formulas !== true,
+    guarded: format.writing.cells?.guard === true && options.formulas !== true,
     made: new Date(),
   };
   await writeLayers(path, format, [layer]);
@@ -93,8 +93,8 @@ function shapeOf(text = 'as-is'): { shape: ShapeChoice; coordinates: 'wkt' | nul
 }
 
 /** Formats for reading by people and scripts are in longitude and latitude unless another system is asked for. */
-function crsOf(table: FeatureTable, { name, label, writing }: WrittenFormat, text: string | undefined): Crs {
-  if (text === undefined) return writing.lonLatOnly || name === 'csv' || name === 'workbook' ? CRS84 : table.crs;
+function crsOf(table: FeatureTable, { label, writing }: WrittenFormat, text: string | undefined): Crs {
+  if (text === undefined) return writing.lonLatOnly || writing.cells ? CRS84 : table.crs;
   const crs = crsNamed(text);
   if (writing.lonLatOnly && crs.definition !== null)
     throw new UsageError(`${label} is in longitude and latitude; leave --crs out, or choose another format`);

@@ -138,10 +138,10 @@ export function limitedTo(asked: ExtractLayer, within: ExtractRequest['within'])
 }
 
 /** Columns that conditions show and cuts add follow those that were chosen. */
-export function recipeOf(asked: ExtractLayer, { writing, name }: WrittenFormat, present: string[], source: SourceRow): Recipe {
+export function recipeOf(asked: ExtractLayer, { writing }: WrittenFormat, present: string[], source: SourceRow): Recipe {
   const known = new Set(source.columns.getItems().map((column) => column.name));
   const added = present.filter((column) => !known.has(column)).map((column) => ({ name: column, as: column, codes: 'code' as const }));
-  const lonLat = writing.lonLatOnly || (asked.crs === null && (name === 'csv' || name === 'workbook'));
+  const lonLat = writing.lonLatOnly || (asked.crs === null && writing.cells !== undefined);
   const crs = lonLat ? 'OGC:CRS84' : asked.crs;
   return {
     columns: [...asked.columns, ...added.filter(({ name: column }) => !asked.columns.some((choice) => choice.name === column))],

@@ -139,9 +139,7 @@ export async function previewLayer(
     const bytes = sampled.rows.length === 0 ? sample : (sample / sampled.rows.length) * kept.length;
     return {
       ...base,
-      ...(format.name === 'csv' || format.name === 'workbook'
-        ? shownCells(layer(first), all!, format, recipe.shape)
-        : shownFeatures(first, recipe.shape)),
+      ...(format.writing.cells ? shownCells(layer(first), all!, format, recipe.shape) : shownFeatures(first, recipe.shape)),
       losses: losses && all ? losses(oneKind(recipe.shape) ? { ...all, shapes: false } : all) : [],
       bytes: format.writing.kind === 'database' ? GEOPACKAGE_TABLES + GEOPACKAGE_SHARE * bytes : bytes,
     };
@@ -161,11 +159,11 @@ const oneKind = ({ kind }: ShapeChoice) => kind === 'centroid' || kind === 'insi
 function shownCells(
   first: WrittenLayer,
   all: WrittenLayer,
-  { name }: WrittenFormat,
+  { writing }: WrittenFormat,
   shape: ShapeChoice,
 ): Pick<LayerPreview, 'columns' | 'rows' | 'shapes'> {
   const coordinates = oneKind(shape) ? first.coordinates : shapeCells(all).text ? 'wkt' : 'columns';
-  const { columns, read } = cellTable({ ...first, coordinates, guarded: name === 'csv' && first.guarded });
+  const { columns, read } = cellTable({ ...first, coordinates, guarded: writing.cells?.guard === true && first.guarded });
   const short = (cell: Value) => (typeof cell === 'string' && cell.length > LONGEST_SHOWN ? `${cell.slice(0, LONGEST_SHOWN - 2)} …` : cell);
   return { columns, rows: Array.from(first.rows, (row) => read(row).map(short)), shapes: [] };
 }

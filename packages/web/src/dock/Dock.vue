@@ -1,35 +1,22 @@
 <script setup lang="ts">
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js';
-import { computed, defineAsyncComponent, ref } from 'vue';
-import { useFocus } from '../stores/focus.ts';
-import { useSifting } from '../stores/sifting.ts';
+import { computed, reactive, ref } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
-import { plural } from '../words/numbers.ts';
-import FeatureTable from './FeatureTable.vue';
 import PicksMenu from './PicksMenu.vue';
+import { DOCK_TABS } from './tabs.ts';
 
-const TimeChart = defineAsyncComponent(() => import('./TimeChart.vue'));
-
-const FilterText = defineAsyncComponent(() => import('./text/FilterText.vue'));
 const workspace = useWorkspace();
-const sifting = useSifting();
-const focus = useFocus();
 
-type Tab = 'table' | 'time' | 'text';
-const tab = ref<Tab>('table');
+const open = ref(DOCK_TABS[0].key);
 const folded = ref(false);
 const height = ref(232);
-const tableState = ref('');
+/** What each tab says that it shows. */
+const states = reactive(new Map<string, string>());
+const state = computed(() => (workspace.activeSource ? (states.get(open.value) ?? '') : ''));
+const there = computed(() => DOCK_TABS.filter(({ key, kept }) => kept || key === open.value));
 
-const side = computed(() => {
-  if (tab.value !== 'table' || !workspace.activeSource) return '';
-  if (focus.nearMissesOf !== null)
-    return `${plural(sifting.active?.head.nearMisses[focus.nearMissesOf] ?? 0, 'row')} that fail on one condition only${tableState.value}`;
-  return sifting.kept === null ? '' : `${plural(sifting.kept, 'row')}${tableState.value}`;
-});
-
-function open(next: Tab): void {
-  tab.value = next;
+function show(key: string): void {
+  open.value = key;
   folded.value = false;
 }
 
@@ -55,41 +42,33 @@ function grab(event: PointerEvent): void {
   <section class="dock" aria-label="Table, time and text" :style="{ height: folded ? '35px' : `${height}px` }">
     <div class="grip" aria-hidden="true" @pointerdown="grab" />
     <div class="tabs" role="tablist">
-      <button type="button" role="tab" :aria-selected="tab === 'table'" :class="{ on: tab === 'table' }" @click="open('table')">
-        Table
-      </button>
       <button
+        v-for="{ key, title } of DOCK_TABS"
+        :key="key"
         type="button"
         role="tab"
-        :aria-selected="tab === 'time'"
-        :class="{ on: tab === 'time' }"
+        :aria-selected="open === key"
+        :class="{ on: open === key }"
         :disabled="!workspace.activeSource"
-        data-test="time-tab"
-        @click="open('time')"
+        :data-test="`${key}-tab`"
+        @click="show(key)"
       >
-        Time
-      </button>
-      <button
-        type="button"
-        role="tab"
-        :aria-selected="tab === 'text'"
-        :class="{ on: tab === 'text' }"
-        :disabled="!workspace.activeSource"
-        data-test="text-tab"
-        @click="open('text')"
-      >
-        Text
+        {{ title }}
       </button>
       <PicksMenu />
-      <span class="side soft" data-test="table-state">{{ side }}</span>
+      <span class="side soft" data-test="table-state">{{ state }}</span>
       <button type="button" class="fold" :aria-label="folded ? 'Unfold' : 'Fold away'" @click="folded = !folded">
         <v-icon :icon="folded ? mdiChevronUp : mdiChevronDown" size="20" />
       </button>
     </div>
     <template v-if="!folded && workspace.activeSource">
-      <FeatureTable v-show="tab === 'table'" :key="workspace.activeSource.id" @state="(text) => (tableState = text)" />
-      <TimeChart v-if="tab === 'time'" :key="workspace.activeSource.id" />
-      <FilterText v-if="tab === 'text'" />
+      <component
+        :is="component"
+        v-for="{ key, component, anySource } of there"
+        v-show="key === open"
+        :key="anySource ? key : `${key} ${workspace.activeSource.id}`"
+        @state="(text: string) => states.set(key, text)"
+      />
     </template>
   </section>
 </template>

@@ -9,6 +9,7 @@ import { useNotices } from '../stores/notices.ts';
 import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+import { plural } from '../words/numbers.ts';
 import { headingOf, labelOf } from '../words/cells.ts';
 
 const emit = defineEmits<{ state: [text: string] }>();
@@ -157,15 +158,16 @@ function sortedBy(name: string): string {
   const column = source.value.columns.find((candidate) => candidate.name === name);
   return column ? labelOf(column) : columnInWords(name);
 }
-watch(
-  order,
-  (now) =>
-    emit(
-      'state',
-      now ? ` · sorted by ${sortedBy(now.column).toLowerCase()}${now.descending ? ', largest first' : ''}` : ' · in source order',
-    ),
-  { immediate: true },
-);
+/** What the table shows, and in which order. */
+const state = computed(() => {
+  const misses = focus.nearMissesOf === null ? null : (sifting.active?.head.nearMisses[focus.nearMissesOf] ?? 0);
+  const shown = misses === null ? sifting.kept : misses;
+  if (shown === null) return '';
+  const { column, descending } = order.value ?? {};
+  const sorted = column ? `sorted by ${sortedBy(column).toLowerCase()}${descending ? ', largest first' : ''}` : 'in source order';
+  return `${plural(shown, 'row')}${misses === null ? '' : ' that fail on one condition only'} · ${sorted}`;
+});
+watch(state, (text) => emit('state', text), { immediate: true });
 
 /** A feature chosen on the map is brought into view here. */
 watch(

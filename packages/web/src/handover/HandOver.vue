@@ -36,12 +36,10 @@ const choosingSystem = ref(false);
 const hideOthers = ref(false);
 const preview = ref<PreviewAnswer | null>(null);
 
-/** Where the long name is too long here. */
-const SHORT: Record<string, string> = { geojsonseq: 'GeoJSON lines', kmz: 'KMZ', workbook: 'Spreadsheet' };
 const FORMATS = [
-  ...WRITTEN_FORMATS.map(({ name, label, writing }) => ({
+  ...WRITTEN_FORMATS.map(({ name, label, short, writing }) => ({
     value: name,
-    title: SHORT[name] ?? label,
+    title: short ?? label,
     ending: writing.extension,
   })),
   { value: SOURCE, title: 'New source here', ending: '' },
@@ -55,7 +53,7 @@ const SHAPES = [
   { value: 'simplify', title: 'simplified to' },
   { value: 'none', title: 'left out' },
 ];
-const tables = computed(() => ['csv', 'workbook', CLIPBOARD].includes(format.value));
+const tables = computed(() => format.value === CLIPBOARD || written.value?.writing.cells !== undefined);
 const verb = computed(() => ({ [SOURCE]: 'Make the source', [CLIPBOARD]: 'Copy the rows' })[format.value] ?? 'Write the file');
 const ending = computed(() => (packed.value ? '.zip' : (written.value?.writing.extension ?? '')));
 const systems = computed(() => {
@@ -335,7 +333,7 @@ async function run(): Promise<void> {
               />
             </div>
             <v-checkbox
-              v-if="format === 'csv' || format === CLIPBOARD"
+              v-if="format === CLIPBOARD || written?.writing.cells?.guard"
               v-model="guarded"
               label="Keep texts from being taken for formulas"
             />
@@ -348,7 +346,7 @@ async function run(): Promise<void> {
               @update:model-value="(on: unknown) => (zip = on === true)"
             />
             <p v-if="layer.shape === 'simplify'" class="soft">Each shape alone: edges shared by neighbours may part by as much.</p>
-            <p v-if="format === 'flatgeobuf'" class="soft">FlatGeobuf sorts features by place, for its index.</p>
+            <p v-if="written?.writing.note" class="soft">{{ written.writing.note }}</p>
           </section>
         </div>
         <ExtractPreview :request="request" :at="at" :as-file="isFile(format)" @answer="preview = $event" />

@@ -1,19 +1,11 @@
 <script setup lang="ts">
-import { exprOfForm, isSpaceForm, type Form, type MatchColumn } from '@clean-sieve/core';
+import { exprOfForm, type Form, type MatchColumn } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
 import BoundCurve from './BoundCurve.vue';
-import CalendarEditor from './editors/CalendarEditor.vue';
-import DayEditor from './editors/DayEditor.vue';
-import ExprEditor from './editors/ExprEditor.vue';
-import NumberEditor from './editors/NumberEditor.vue';
-import SieveEditor from './editors/SieveEditor.vue';
-import SpaceEditor from './editors/SpaceEditor.vue';
-import SpanEditor from './editors/SpanEditor.vue';
-import TextEditor from './editors/TextEditor.vue';
-import ValuesEditor from './editors/ValuesEditor.vue';
+import { EDITORS } from './editors/editors.ts';
 import { formFor, testKeyOf, testsOf } from './tests_of_column.ts';
 import { useTreeEditing } from './tree_editing.ts';
 
@@ -29,6 +21,17 @@ const column = computed(() => {
 });
 const unknown = computed(() => sifting.active?.head.rows.find((row) => row.id === props.id)?.unknown ?? 0);
 const showsBlanks = computed(() => column.value !== null && props.form.kind !== 'blank' && (props.form.blanks || column.value.nulls > 0));
+
+/** The editor that takes the condition, with what it is given. */
+const editor = computed(() => {
+  const { id, form, shows } = props;
+  const edited = { id, form, shows, column: column.value, setShows: (shown: MatchColumn[]) => editing.setShows(id, shown) };
+  for (const { component, props: given } of EDITORS) {
+    const taken = given(edited);
+    if (taken) return { component, props: taken };
+  }
+  return null;
+});
 
 const dated = computed(() => ['day', 'days', 'recent', 'calendar'].includes(props.form.kind));
 
@@ -55,27 +58,7 @@ function set(form: Form): void {
       data-test="test"
       @update:model-value="(key: string) => set(formFor(key, column!, form))"
     />
-    <NumberEditor
-      v-if="column?.type === 'number' && (form.kind === 'compare' || form.kind === 'between')"
-      :form="form"
-      :column="column"
-      @change="set"
-    />
-    <ValuesEditor v-else-if="column && form.kind === 'values'" :form="form" :column="column" @change="set" />
-    <TextEditor v-else-if="form.kind === 'text' || form.kind === 'compare'" :form="form" @change="set" />
-    <DayEditor v-else-if="form.kind === 'day' || form.kind === 'days' || form.kind === 'recent'" :form="form" @change="set" />
-    <CalendarEditor v-else-if="column && form.kind === 'calendar'" :form="form" :column="column" @change="set" />
-    <SpanEditor v-else-if="form.kind === 'span'" :form="form" @change="set" />
-    <SieveEditor v-else-if="form.kind === 'sieve'" :id="id" :form="form" @change="set" />
-    <SpaceEditor
-      v-else-if="isSpaceForm(form)"
-      :id="id"
-      :form="form"
-      :shows="shows"
-      @change="set"
-      @shows="(shown) => editing.setShows(id, shown)"
-    />
-    <ExprEditor v-else-if="form.kind === 'other'" :expr="form.expr" @change="(expr) => editing.setExpr(id, expr)" />
+    <component :is="editor.component" v-if="editor" v-bind="editor.props" @change="set" />
     <v-checkbox
       v-if="dated && (form.could || unknown > column!.nulls)"
       :model-value="form.could === true"

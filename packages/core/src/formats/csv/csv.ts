@@ -1,5 +1,4 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { readCsv } from './read.ts';
 import { lossesOfCsv, writeCsv } from './write.ts';
 
 export const csv: Format = {
@@ -7,10 +6,12 @@ export const csv: Format = {
   label: 'CSV',
   extensions: ['.csv', '.tsv', '.txt'],
   mediaType: 'text/csv; charset=utf-8',
+  anyText: true,
   layers: onlyLayer,
-  read: readCsv,
+  read: async (input, options) => (await import('./read.ts')).readCsv(input, options),
   writing: {
     kind: 'file',
+    cells: { guard: true },
     extension: '.csv',
     mediaType: 'text/csv; charset=utf-8',
     pieces: writeCsv,

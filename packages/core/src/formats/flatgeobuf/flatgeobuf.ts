@@ -6,11 +6,14 @@ export const flatgeobuf: Format = {
   label: 'FlatGeobuf',
   extensions: ['.fgb'],
   mediaType: 'application/flatgeobuf',
+  // Three letters and the version as a number, which no text goes on with.
+  signature: (head, text) => text.startsWith('fgb') && head[3] < 32,
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readFlatGeobuf(input, options),
   writing: {
     kind: 'file',
     extension: '.fgb',
+    note: 'FlatGeobuf sorts features by place, for its index.',
     mediaType: 'application/flatgeobuf',
     losses: (layer) => [...vagueDateLosses(layer), ...midnightLosses(layer)],
     async *pieces(layer) {

@@ -1,5 +1,4 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { readGeoJson } from './read.ts';
 import { writeGeoJson } from './write.ts';
 
 export const geojson: Format = {
@@ -8,7 +7,7 @@ export const geojson: Format = {
   extensions: ['.geojson', '.json'],
   mediaType: 'application/geo+json',
   layers: onlyLayer,
-  read: readGeoJson,
+  read: async (input, options) => (await import('./read.ts')).readGeoJson(input, options),
   writing: {
     kind: 'file',
     extension: '.geojson',

@@ -1,14 +1,14 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { readGeoJson } from './read.ts';
 import { writeGeoJsonLines } from './write.ts';
 
 export const geojsonSeq: Format = {
   name: 'geojsonseq',
   label: 'GeoJSON, one feature a line',
+  short: 'GeoJSON lines',
   extensions: ['.geojsonl', '.geojsons', '.ndjson', '.jsonl'],
   mediaType: 'application/geo+json-seq',
   layers: onlyLayer,
-  read: readGeoJson,
+  read: async (input, options) => (await import('./read.ts')).readGeoJson(input, options),
   writing: {
     kind: 'file',
     extension: '.geojsonl',

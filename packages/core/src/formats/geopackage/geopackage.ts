@@ -7,6 +7,7 @@ export const geopackage: Format = {
   label: 'GeoPackage',
   extensions: ['.gpkg'],
   mediaType: 'application/geopackage+sqlite3',
+  signature: (_, text) => text.startsWith('SQLite format 3\0'),
   layers: async (input) => (await import('./read.ts')).layersOfGeoPackage(input),
   read: async (input, options) => (await import('./read.ts')).readGeoPackage(input, options),
   writing: {

@@ -6,6 +6,7 @@ export const geoparquet: Format = {
   label: 'GeoParquet',
   extensions: ['.parquet', '.geoparquet'],
   mediaType: 'application/vnd.apache.parquet',
+  signature: (_, text) => text.startsWith('PAR1'),
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readGeoParquet(input, options),
   writing: {

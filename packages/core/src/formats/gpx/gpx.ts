@@ -1,3 +1,4 @@
+import { isXml } from '../kml/is_xml.ts';
 import { onlyLayer, type Format } from '../format.ts';
 
 export const gpx: Format = {
@@ -5,6 +6,7 @@ export const gpx: Format = {
   label: 'GPX',
   extensions: ['.gpx'],
   mediaType: 'application/gpx+xml',
+  signature: (_, text) => isXml(text) && /<gpx[\s>]/.test(text),
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readGpx(input, options),
 };

@@ -1,11 +1,13 @@
 import { onlyLayer, type Format } from '../format.ts';
 import type { WrittenLayer } from '../writing.ts';
+import { isXml } from './is_xml.ts';
 
 export const kml: Format = {
   name: 'kml',
   label: 'KML',
   extensions: ['.kml'],
   mediaType: 'application/vnd.google-earth.kml+xml',
+  signature: (_, text) => isXml(text) && /<(\w+:)?kml[\s>]/.test(text),
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readKml(input, options),
   writing: {
@@ -24,6 +26,9 @@ export const kmz: Format = {
   ...kml,
   name: 'kmz',
   label: 'KMZ, KML in an archive',
+  short: 'KMZ',
+  archive: true,
+  signature: undefined,
   extensions: ['.kmz'],
   mediaType: 'application/vnd.google-earth.kmz',
   writing: {

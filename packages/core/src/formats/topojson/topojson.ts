@@ -6,6 +6,7 @@ export const topojson: Format = {
   label: 'TopoJSON',
   extensions: ['.topojson'],
   mediaType: 'application/json',
+  signature: (_, text) => /^\{\s*"type"\s*:\s*"Topology"/.test(text),
   layers: async (input) => (await import('./read.ts')).layersOfTopoJson(input),
   read: async (input, options) => (await import('./read.ts')).readTopoJson(input, options),
   writing: {

@@ -8,12 +8,15 @@ import { onlyLayer } from '../format.ts';
 export const workbook: Format = {
   name: 'workbook',
   label: 'Spreadsheet workbook',
+  short: 'Spreadsheet',
+  writtenOnly: true,
   extensions: ['.xlsx'],
   mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
   layers: onlyLayer,
   read: () => Promise.reject(new ReadError('A spreadsheet workbook cannot be brought in', 'Save the sheet as CSV and bring that in')),
   writing: {
     kind: 'file',
+    cells: { guard: false },
     mostColumns: 16_381,
     losses: (layer) => [...lossesOfCells(layer), ...vagueDateLosses(layer)],
     extension: '.xlsx',

@@ -1,16 +1,16 @@
 <script setup lang="ts">
-import { checkFilter, FilterError, parseFilter, printFilter, type Expr } from '@clean-sieve/core';
+import { checkFilter, FilterError, parseFilter, printFilter, type Form } from '@clean-sieve/core';
 import { ref, watch } from 'vue';
 import { useWorkspace } from '../../stores/workspace.ts';
 
-const props = defineProps<{ expr: Expr }>();
-const emit = defineEmits<{ change: [expr: Expr] }>();
+const props = defineProps<{ form: Extract<Form, { kind: 'other' }> }>();
+const emit = defineEmits<{ change: [form: Form] }>();
 const workspace = useWorkspace();
 const text = ref('');
 const problem = ref('');
 
 watch(
-  () => props.expr,
+  () => props.form.expr,
   (expr) => (text.value = printFilter(expr)),
   { immediate: true },
 );
@@ -20,7 +20,7 @@ function apply(): void {
     const parsed = parseFilter(text.value);
     checkFilter(parsed, workspace.activeSource!.columns, workspace.checkOptions);
     problem.value = '';
-    emit('change', parsed.expr);
+    emit('change', { kind: 'other', expr: parsed.expr, blanks: false });
   } catch (error) {
     problem.value = error instanceof FilterError ? error.line : String(error);
   }
