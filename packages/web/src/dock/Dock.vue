@@ -39,7 +39,7 @@ function grab(event: PointerEvent): void {
 </script>
 
 <template>
-  <section class="dock" aria-label="Table, time and text" :style="{ height: folded ? '35px' : `${height}px` }">
+  <section class="dock" aria-label="Table, charts and text" :style="{ height: folded ? '35px' : `${height}px` }">
     <div class="grip" aria-hidden="true" @pointerdown="grab" />
     <div class="tabs" role="tablist">
       <button

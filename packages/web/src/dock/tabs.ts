@@ -16,5 +16,6 @@ export interface DockTab {
 export const DOCK_TABS: readonly DockTab[] = [
   { key: 'table', title: 'Table', component: FeatureTable, kept: true },
   { key: 'time', title: 'Time', component: defineAsyncComponent(() => import('./TimeChart.vue')) },
+  { key: 'values', title: 'Values', component: defineAsyncComponent(() => import('./ValueBars.vue')) },
   { key: 'text', title: 'Text', component: defineAsyncComponent(() => import('./text/FilterText.vue')), anySource: true },
 ];

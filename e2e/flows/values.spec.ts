@@ -1,0 +1,41 @@
+import { expect, test } from '../support/app.ts';
+import { countOf } from '../support/demo.ts';
+
+test('bars of values make a condition, add to it, and take it away', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.newSieve();
+  await page.getByTestId('values-tab').click();
+  const bars = page.getByTestId('value-bars');
+  const of = (...names: string[]) => countOf(({ species }) => typeof species === 'string' && names.includes(species));
+  await expect(bars.getByRole('button', { name: /0142/ })).toContainText(`${of('0142')} of ${of('0142')}`);
+  await bars.getByRole('button', { name: /0142/ }).click();
+  await expect(surface.kept).toHaveText(of('0142'));
+  // The others can still be added: bars are counted without their own condition.
+  await expect(bars.getByRole('button', { name: /0205/ })).toContainText(`${of('0205')} of ${of('0205')}`);
+  await bars.getByRole('button', { name: /0205/ }).click();
+  await expect(surface.kept).toHaveText(of('0142', '0205'));
+  await expect(stack.locator('[data-row]')).toHaveCount(1);
+  await expect(page.getByTestId('bars-said')).toContainText(`${of('0142', '0205')} of them kept`);
+
+  // By keyboard too.
+  await bars.getByRole('button', { name: /0142/ }).press('Enter');
+  await expect(surface.kept).toHaveText(of('0205'));
+  await bars.getByRole('button', { name: /0205/ }).press('Enter');
+  await expect(stack.locator('[data-row]')).toHaveCount(0);
+});
+
+test('yes and no leave one another out', async ({ surface }) => {
+  const { page, stack } = surface;
+  await surface.open('Paths');
+  await surface.more('Paths');
+  await page.getByText('New sieve').click();
+  await expect(surface.kept).toHaveText('1,800');
+  await page.getByTestId('values-tab').click();
+  await page.getByTestId('bars-column').click();
+  await page.getByRole('option', { name: 'Lit', exact: true }).click();
+  const bars = page.getByTestId('value-bars');
+  await bars.getByRole('button', { name: /^yes/ }).click();
+  await expect(stack.locator('[data-row]')).toContainText('Lit is yes');
+  await bars.getByRole('button', { name: /^no / }).click();
+  await expect(stack.locator('[data-row]')).toHaveCount(0);
+});
