@@ -2,11 +2,10 @@ import Papa from 'papaparse';
 import type { Geometry } from 'geojson';
 import type { ColumnBuilder } from '../../features/column_builder.ts';
 import { freeName } from '../../features/table_builder.ts';
-import { FilterError } from '../../filters/filter_error.ts';
-import { parseGeometry } from '../../filters/parser.ts';
 import type { CrsClue } from '../../crs/crs.ts';
 import type { ReadOptions, ReadResult } from '../format.ts';
 import type { Input } from '../input.ts';
+import { EwktShapes } from '../geometry/ewkt.ts';
 import { refuseEndlessRecord, refuseTooManyColumns } from '../limits.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
@@ -41,6 +40,7 @@ const PIECE = 262_144;
 
 class RecordReader {
   readonly taking: Taking;
+  readonly #ewkt: EwktShapes;
   #options: ReadOptions;
   #rest = '';
   #parser: Papa.Parser | null = null;
@@ -55,6 +55,7 @@ class RecordReader {
   constructor(options: ReadOptions) {
     this.#options = options;
     this.taking = new Taking(options);
+    this.#ewkt = new EwktShapes(this.taking);
   }
 
   push(text: string): void {
@@ -72,10 +73,10 @@ class RecordReader {
     if (!this.#names) throw new ReadError('The file is empty', 'A table begins with a row of column names');
     const { x, y, geographic } = this.#coordinates;
     const crs: CrsClue =
-      geographic || this.#ewkt === 4326
+      geographic || this.#ewkt.system === 4326
         ? { kind: 'crs84' }
-        : this.#ewkt !== null
-          ? { kind: 'epsg', code: this.#ewkt }
+        : this.#ewkt.system !== null
+          ? { kind: 'epsg', code: this.#ewkt.system }
           : { kind: 'unknown' };
     const result = this.taking.result(crs, encoding);
     const columns = result.table.columns.map((column) =>
@@ -127,7 +128,7 @@ class RecordReader {
     }
     const plain = this.#decimalComma ? record.map(withPoint) : record;
     const where = `Row ${this.#row}`;
-    const geometry = this.#coordinates.wkt >= 0 ? this.#shapeOf(record[this.#coordinates.wkt], where) : this.#pointOf(plain, where);
+    const geometry = this.#coordinates.wkt >= 0 ? this.#ewkt.shapeOf(record[this.#coordinates.wkt], where) : this.#pointOf(plain, where);
     this.taking.builder.addRecord(this.taking.checked(geometry, where), this.#columns, record, plain);
   }
 
@@ -166,33 +167,6 @@ class RecordReader {
       return null;
     }
     return { type: 'Point', coordinates: [Number(x), Number(y)] };
-  }
-
-  /** The system that an EWKT prefix ("SRID=25832;POINT(…)") names, from the first row that has one. */
-  #ewkt: number | null = null;
-
-  #shapeOf(cell: string, where: string): Geometry | null {
-    const [, srid, text] = /^\s*(?:SRID=(\d+);)?\s*([\s\S]*?)\s*$/i.exec(cell)!;
-    if (srid !== undefined) {
-      if (this.#ewkt !== null && this.#ewkt !== Number(srid))
-        throw new ReadError(
-          `${where} is in EPSG:${srid}, the rows before it in EPSG:${this.#ewkt}`,
-          'Split the table, so that each has one coordinate system',
-        );
-      this.#ewkt = Number(srid);
-    }
-    if (text === '') {
-      this.taking.remark('refused', where, 'the row has no coordinates; taken without geometry');
-      return null;
-    }
-    if (/^\w+(\s+Z?M?)?\s+EMPTY$/i.test(text)) return null;
-    try {
-      return parseGeometry(text);
-    } catch (error) {
-      if (!(error instanceof FilterError)) throw error;
-      this.taking.remark('refused', where, `the geometry cannot be read (${error.message}); taken without geometry`);
-      return null;
-    }
   }
 }
 
