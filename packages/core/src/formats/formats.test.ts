@@ -263,6 +263,34 @@ test('a file is known by its first bytes, then by its ending', async () => {
   expect(() => writtenFormatOf('out.gpx')).toThrow('which format to write');
 });
 
+describe('shapes alone as well-known text', () => {
+  const lines = 'POINT(8.5 47.4)\r\n\r\nSRID=4326;LINESTRING(8 47, 9 48)\nPOLYGON EMPTY\nPOLYGON((0 0, 1 0\nPOINT Z (1 2 3)';
+
+  test.each([1, 2, 7, 65_536])('one a line, in pieces of %d bytes', async (size) => {
+    const { table, remarks } = await read('wkt', lines, {}, size);
+    expect(features(table).map(({ geometry }) => geometry)).toEqual([
+      { type: 'Point', coordinates: [8.5, 47.4] },
+      {
+        type: 'LineString',
+        coordinates: [
+          [8, 47],
+          [9, 48],
+        ],
+      },
+      null,
+      null,
+      { type: 'Point', coordinates: [1, 2, 3] },
+    ]);
+    expect(remarks.map(({ where }) => where)).toEqual(['Line 5']);
+  });
+
+  test('the definition of a coordinate system, shapes of two systems and nothing at all are refused', async () => {
+    await expect(read('wkt', 'GEOGCS["WGS 84",DATUM["WGS_1984"]]')).rejects.toThrow('holds no shape in well-known text');
+    await expect(read('wkt', ' \n')).rejects.toThrow('holds no shape');
+    await expect(read('wkt', 'SRID=25832;POINT(1 2)\nSRID=4326;POINT(1 2)')).rejects.toThrow('Line 2 is in EPSG:4326');
+  });
+});
+
 describe('tables as offices write them', () => {
   test('decimal commas, another encoding, and projected coordinates', async () => {
     const text = 'Ort;Rechtswert;Hochwert;Höhe\nZürich;8,54;47,36;408,5\nBern;7,44;46,95;540\n';

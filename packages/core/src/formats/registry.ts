@@ -12,6 +12,7 @@ import { kml, kmz } from './kml/kml.ts';
 import { ReadError } from './read_error.ts';
 import { shapefile } from './shapefile/shapefile.ts';
 import { topojson } from './topojson/topojson.ts';
+import { wkt } from './wkt/wkt.ts';
 import { workbook } from './workbook/workbook.ts';
 
 export const FORMATS: readonly Format[] = [
@@ -26,6 +27,7 @@ export const FORMATS: readonly Format[] = [
   kmz,
   gpx,
   topojson,
+  wkt,
   workbook,
 ];
 
