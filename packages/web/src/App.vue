@@ -44,6 +44,7 @@ onBeforeUnmount(() => document.removeEventListener('visibilitychange', returned)
     <BringIn v-if="workspace.loaded" />
     <TwoWindows v-if="workspace.loaded" />
     <v-snackbar
+      :key="notices.number"
       :model-value="notices.current !== null"
       :timeout="notices.current?.offer ? -1 : notices.current?.kind === 'error' ? 9000 : 4500"
       :color="notices.current?.kind === 'error' ? 'error' : undefined"

@@ -11,9 +11,14 @@ export interface Notice {
 /** Short messages at the foot of the window, one at a time. */
 export const useNotices = defineStore('notices', () => {
   const current = ref<Notice | null>(null);
-  const say = (text: string) => (current.value = { text, kind: 'info' });
-  const complain = (error: unknown) => (current.value = { text: error instanceof Error ? error.message : String(error), kind: 'error' });
-  const offer = (text: string, label: string, take: () => Promise<void>) =>
-    (current.value = { text, kind: 'error', offer: { label, take } });
-  return { current, say, complain, offer };
+  /** Another one for each notice: the next has all of its time, however long the one before it has been seen. */
+  const number = ref(0);
+  function show(notice: Notice): void {
+    number.value++;
+    current.value = notice;
+  }
+  const say = (text: string) => show({ text, kind: 'info' });
+  const complain = (error: unknown) => show({ text: error instanceof Error ? error.message : String(error), kind: 'error' });
+  const offer = (text: string, label: string, take: () => Promise<void>) => show({ text, kind: 'error', offer: { label, take } });
+  return { current, number, say, complain, offer };
 });

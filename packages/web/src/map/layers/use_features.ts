@@ -1,0 +1,83 @@
+import { emptyMask, put } from '@clean-sieve/core';
+import { onBeforeUnmount, shallowRef, watch, type Ref } from 'vue';
+import { api } from '../../api/client.ts';
+import { latest } from '../../api/latest.ts';
+import { useFocus } from '../../stores/focus.ts';
+import { useMapShow } from '../../stores/map_show.ts';
+import { useNotices } from '../../stores/notices.ts';
+import { usePicks } from '../../stores/picks.ts';
+import { useSifting } from '../../stores/sifting.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
+import { FeatureLayer } from '../feature_layer.ts';
+import { passesOf } from '../passes.ts';
+import type { MapColours } from './map_colours.ts';
+
+/** The features of all sources as they are kept, drawn anew whenever that changes. */
+export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
+  const workspace = useWorkspace();
+  const sifting = useSifting();
+  const focus = useFocus();
+  const notices = useNotices();
+  const picks = usePicks();
+  const show = useMapShow();
+  const layer = new FeatureLayer(null, (error) => notices.complain(error));
+  const nearMask = shallowRef<Uint32Array | null>(null);
+  onBeforeUnmount(() => layer.dispose());
+
+  function maskOfPicks(): Uint32Array {
+    const { rows } = workspace.activeSource!;
+    const mask = emptyMask(rows);
+    for (const row of picks.rows) if (row < rows) put(mask, row);
+    return mask;
+  }
+
+  function repaint(): void {
+    layer.setPasses(
+      passesOf({
+        sources: workspace.sources,
+        sieves: workspace.sieves,
+        activeSource: workspace.activeSource,
+        activeSieve: workspace.activeSieve,
+        maskOf: (sieveId) => sifting.results.get(sieveId)?.mask ?? null,
+        nearMisses: focus.nearMissesOf === null ? null : nearMask.value,
+        picks: picks.rows.size > 0 && workspace.activeSource ? maskOfPicks() : null,
+        hidden: show.hidden,
+        showSifted: show.sifted,
+        colours: colours.value,
+      }),
+    );
+  }
+  watch(
+    () => [
+      workspace.sources,
+      workspace.sieves,
+      workspace.activeSource,
+      workspace.activeSieve,
+      show.sifted,
+      [...show.hidden],
+      nearMask.value,
+      focus.nearMissesOf,
+      picks.rows,
+      colours.value,
+    ],
+    repaint,
+    { immediate: true },
+  );
+  // What is kept is drawn while the rest of the screen follows.
+  watch(() => sifting.results, repaint, { flush: 'sync' });
+
+  const missing = latest();
+  watch(
+    () => [focus.nearMissesOf, sifting.version],
+    async () => {
+      const source = workspace.activeSource;
+      nearMask.value = null;
+      const found = await missing((signal) =>
+        focus.nearMissesOf === null || !source ? Promise.resolve(null) : api.sift(source.id, focus.selection(), signal),
+      ).catch(notices.complain);
+      if (found) nearMask.value = found.mask;
+    },
+    { immediate: true },
+  );
+  return layer;
+}
