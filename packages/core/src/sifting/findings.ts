@@ -187,7 +187,7 @@ function upsideDown(form: Form, change: Change): Omit<Finding, 'id'> | null {
   return null;
 }
 
-/** `=` with % or _, which it takes as they are. */
+/** `=` with % or *, which it takes as they are. */
 function wildcard(form: Form, sifter: Sifter, change: Change): Omit<Finding, 'id'> | null {
   if (form.kind !== 'compare' || form.op !== '=' || typeof form.value !== 'string' || !/[%*]/.test(form.value)) return null;
   if (occurs(sifter, form.column, form.value)) return null;
