@@ -29,7 +29,7 @@ test('cells of a grid are picked on the map and become an area', async ({ surfac
   await expect(page.getByTestId('cells-picked')).toContainText(/\d+ cells/);
   await page.getByTestId('grid-size').locator('input').fill('2000');
   await surface.clickMap(-40, 30);
-  await page.waitForTimeout(300);
+  await expect(page.getByTestId('cells-picked')).toContainText(/^\d+ \d+ · none/);
   await surface.clickMap(60, 30);
   await expect(page.getByTestId('cells-picked')).toContainText('2 cells');
   await page.getByTestId('cells-area').click();

@@ -17,10 +17,13 @@ test('what was done is there after a restart; an import killed half-way leaves n
   await expect(surface.kept).toHaveText('3');
   await surface.addColumn('n');
   await surface.chooseTest('or more');
+  const saved = page.waitForResponse(
+    (response) => response.request().method() === 'PATCH' && /"n"},1\]/.test(response.request().postData() ?? ''),
+  );
   await page.getByTestId('value').locator('input').fill('1');
   await expect(surface.kept).toHaveText('2');
   // Changes are saved a moment after they are made.
-  await page.waitForTimeout(800);
+  expect((await saved).status()).toBe(200);
 
   const line = JSON.stringify(features[0]);
   const large = Buffer.from(`${line}\n`.repeat(600_000));

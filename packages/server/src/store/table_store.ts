@@ -47,8 +47,8 @@ export async function saveTable(em: Entities, table: FeatureTable, description: 
 const BATCH_BYTES = 8 << 20;
 
 /**
- * Stores a table as a source that nobody sees before it is put to use; where anything fails, nothing stays. Blobs go through
- * the query builder, because values that pass an entity are escaped into the statement's text.
+ * Stores a table as a source that nobody sees before it is put to use; where anything fails, nothing stays. Blobs are
+ * values of statements, because those that pass an entity are escaped into the statement's text.
  * @param told `made` is called with the source once there is something of it, `step` between transactions; may throw to stop
  * @returns id of the source
  */
