@@ -18,6 +18,7 @@ export * from './filters/ast.ts';
 export * from './filters/check.ts';
 export * from './filters/exchange.ts';
 export * from './filters/expected.ts';
+export { exprKey } from './filters/expr_key.ts';
 export * from './filters/filter_error.ts';
 export * from './filters/form.ts';
 export * from './filters/layers.ts';

@@ -24,6 +24,7 @@ import { COMPARISONS, GEOMETRY_NAME, isCall, isProperty, propertiesIn, type Comp
 import { FilterError } from '../filters/filter_error.ts';
 import type { AreaShapes } from '../filters/areas.ts';
 import { withShapes } from '../filters/with_shapes.ts';
+import { exprKey } from '../filters/expr_key.ts';
 import { exchanged } from '../filters/exchange.ts';
 import { isLayerRef } from '../filters/layers.ts';
 import type { Geos } from '../geos/geos.ts';
@@ -173,7 +174,7 @@ export class Sifter {
   /** @param named checked against the table's columns; areas may stand in it by name */
   verdict(named: Expr): Verdict {
     const expr = this.resolve(named);
-    const key = JSON.stringify(expr);
+    const key = exprKey(expr);
     const known = this.#memory.get(key);
     if (known) {
       this.#memory.delete(key);

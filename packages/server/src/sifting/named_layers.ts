@@ -1,6 +1,7 @@
 import {
   checkFilter,
   CRS84,
+  exprKey,
   exprOfTree,
   FilterError,
   layersNamedIn,
@@ -76,7 +77,7 @@ async function layerOf({ op, args: [name] }: LayerRef, open: OpenSources, trail:
   sifter.areas = open.areas;
   sifter.layers = layers;
   return {
-    key: `${sieve.source.id}/${state}/${sifter.asOf}/${JSON.stringify(sifter.resolve(expr))}`,
+    key: `${sieve.source.id}/${state}/${sifter.asOf}/${exprKey(sifter.resolve(expr))}`,
     table: sifter.table,
     rows: sifter.verdict(expr).yes,
   };

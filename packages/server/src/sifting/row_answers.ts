@@ -1,6 +1,7 @@
 import {
   columnNamed,
   compareRows,
+  exprKey,
   exprOfTree,
   matchColumns,
   nodesIn,
@@ -19,7 +20,7 @@ function shownMatches(source: OpenSource, sifter: Sifter, selection: Selection):
   const { tree, nearMissesOf } = selection;
   const asked = [...nodesIn(tree)].map(({ node }) => (node.kind === 'condition' && node.shows ? [node.id, node.shows] : null));
   if (nearMissesOf === undefined && asked.every((one) => one === null)) return [];
-  const key = JSON.stringify([sifter.asOf, sifter.resolve(exprOfTree(tree) ?? true), asked, nearMissesOf]);
+  const key = exprKey([sifter.asOf, sifter.resolve(exprOfTree(tree) ?? true), asked, nearMissesOf]);
   if (source.matched?.key === key) return source.matched.columns;
   const also = nearMissesOf === undefined ? undefined : { condition: nearMissesOf, shows: ['nearest' as const] };
   const columns = matchColumns(sifter, tree, selected(sifter, selection), also);
@@ -30,7 +31,7 @@ function shownMatches(source: OpenSource, sifter: Sifter, selection: Selection):
 /** Rows of a selection in an order. */
 export function sortedRows(source: OpenSource, sifter: Sifter, selection: Selection, order: Order): Uint32Array {
   const matches = shownMatches(source, sifter, selection);
-  const key = JSON.stringify([
+  const key = exprKey([
     sifter.asOf,
     sifter.resolve(exprOfTree(selection.tree) ?? true),
     selection.nearMissesOf,

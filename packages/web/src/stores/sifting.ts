@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { areasIn, emptyTree, exprOfTree, layersNamedIn, type Group } from '@clean-sieve/core';
+import { areasIn, emptyTree, exprKey, exprOfTree, layersNamedIn, type Group } from '@clean-sieve/core';
 import type { SiftHead } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
 import { stateOf } from '../sources/state.ts';
@@ -95,14 +95,14 @@ export const useSifting = defineStore('sifting', () => {
       if (seen.has(sieve.id)) return name;
       return [stateOfSource(sieve.sourceId), sieve.sourceId, sieve.tree, basisOf(sieve.tree, new Set([...seen, sieve.id]))];
     });
-    return JSON.stringify([named, others]);
+    return exprKey([named, others]);
   }
 
   function siftChanged(): void {
     const { sieves, asOfDay, activeSieveId } = workspace;
     let activeAsked = false;
     for (const sieve of sieves) {
-      const key = `${stateOfSource(sieve.sourceId)}|${asOfDay}|${JSON.stringify(sieve.tree)}|${basisOf(sieve.tree, new Set([sieve.id]))}`;
+      const key = `${stateOfSource(sieve.sourceId)}|${asOfDay}|${exprKey(sieve.tree)}|${basisOf(sieve.tree, new Set([sieve.id]))}`;
       if (asked.get(sieve.id) === key) continue;
       asked.set(sieve.id, key);
       activeAsked ||= sieve.id === activeSieveId;
