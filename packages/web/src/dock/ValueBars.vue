@@ -85,11 +85,11 @@ const said = computed(() => {
 });
 const isOn = (value: Value) => condition.value === null || condition.value.values.includes(value);
 
-const nameOf = (value: Value) => (value === '' ? 'empty text' : workspace.shownOf(column.value!, value));
+const nameOf = (value: Value) => (value === '' ? 'empty text' : workspace.shownOf(column.value, value));
 
 /** Keeps this value only; with the condition there already, adds it or takes it away. */
 function choose(value: Value): void {
-  const name = column.value!.name;
+  const name = column.value.name;
   const values = condition.value?.values ?? [];
   const next = values.includes(value) ? values.filter((one) => one !== value) : [...values, value];
   if (!condition.value) void editing.addCondition(exprOfValues(name, next), undefined, false);
