@@ -150,3 +150,8 @@ test('at the edges of the map: beyond 85° at its rim, 180° where −180° is, 
     [[0], []],
   ]);
 });
+
+test('the last place before 180° lies in the last tile of every level', () => {
+  const table = tableOf(point(179.99999999999997, 0));
+  for (const z of [0, 1, 5, 16, 22]) expect([...displayTile(table, z, 2 ** z - 1, Math.floor(2 ** z / 2)).pointRows]).toEqual([0]);
+});

@@ -8,6 +8,8 @@ import { tileBox } from '../tiles/mvt.ts';
 import { FARTHEST_LATITUDE } from './mercator.ts';
 import type { DisplayTile } from './tile_bytes.ts';
 
+/** The last number before a whole turn. */
+const LAST = 1 - Number.EPSILON / 2;
 /** Units of the smallest shape that is not a dot: a pixel where a tile is 512 pixels wide. */
 const DOT = 8;
 /** Vertices nearer than this to the last one, in units, are left out: half a pixel. */
@@ -94,7 +96,9 @@ class TileBuilder {
   }
 
   #x(lon: number): number {
-    return (lon / 360 + 0.5) * this.#scale - this.#left;
+    const turns = lon / 360 + 0.5;
+    // What lies before 180° is in the last tile, however near it lies: the sum above rounds the last of it to a whole turn.
+    return (lon < 180 ? Math.min(turns, LAST) : turns) * this.#scale - this.#left;
   }
 
   #y(lat: number): number {

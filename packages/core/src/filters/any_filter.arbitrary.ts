@@ -33,7 +33,7 @@ const time = fc.oneof(
 const namesOf = (fits: (operator: Operator) => boolean) => OPERATORS.filter(fits).map(({ name }) => name);
 const COMPARISONS = namesOf(({ evaluation }) => evaluation.by === 'comparison');
 const ARITHMETIC = namesOf(({ syntax, result }) => syntax.kind === 'infix' && result === 'number');
-const SPATIAL = namesOf(({ evaluation, arity }) => evaluation.by === 'space' && arity[1] === 2);
+const SPATIAL = namesOf(({ evaluation, arity, standard }) => evaluation.by === 'space' && arity[1] === 2 && standard);
 const TEMPORAL = namesOf(({ evaluation }) => evaluation.by === 'times');
 const ARRAY = namesOf(({ evaluation }) => evaluation.by === 'arrays');
 
