@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { mdiExportVariant, mdiPencilOutline } from '@mdi/js';
 import { ROOT } from '@clean-sieve/core';
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
 import SieveMark from '../words/SieveMark.vue';
 import AddCondition from './AddCondition.vue';
-import EmptyWhy from './EmptyWhy.vue';
-import SmallQuestion from './SmallQuestion.vue';
 import StackGroup from './StackGroup.vue';
 import { streamPath } from './stream.ts';
+
+const EmptyWhy = defineAsyncComponent(() => import('./EmptyWhy.vue'));
+const SmallQuestion = defineAsyncComponent(() => import('./SmallQuestion.vue'));
 
 const emit = defineEmits<{ handOver: [] }>();
 const workspace = useWorkspace();
