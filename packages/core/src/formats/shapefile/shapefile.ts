@@ -6,7 +6,7 @@ export const shapefile: Format = {
   label: 'Shapefile',
   extensions: ['.shp'],
   mediaType: 'application/vnd.shp',
-  // The file code 9994, most significant byte first (ESRI Shapefile Technical Description, 1998).
+  // The file code 9994, most significant byte first (the format's technical description of 1998).
   signature: ([a, b, c, d], text) => text.length > 4 && a === 0 && b === 0 && c === 0x27 && d === 0x0a,
   layers: onlyLayer,
   read: async (input, options) => (await import('./read.ts')).readShapefile(input, options),
