@@ -24,6 +24,21 @@ test('bars of values make a condition, add to it, and take it away', async ({ su
   await expect(stack.locator('[data-row]')).toHaveCount(0);
 });
 
+test('a bar narrows alternatives too, and what it leaves out is counted with them', async ({ surface }) => {
+  const { page } = surface;
+  await surface.newSieve();
+  await surface.write("girth_cm > 250 OR species = '0205'");
+  const alternatives = (species?: string) =>
+    countOf((p) => (Number(p.girth_cm) > 250 || p.species === '0205') && (species === undefined || p.species === species));
+  await expect(surface.kept).toHaveText(alternatives());
+  await page.getByTestId('values-tab').click();
+  const bars = page.getByTestId('value-bars');
+  await bars.getByRole('button', { name: /0142/ }).click();
+  await expect(surface.kept).toHaveText(alternatives('0142'));
+  await expect(page.getByTestId('bars-said')).toContainText(`${alternatives('0142')} of them kept`);
+  await expect(bars.getByRole('button', { name: /0205/ })).toContainText(`${alternatives('0205')} of`);
+});
+
 test('yes and no leave one another out', async ({ surface }) => {
   const { page, stack } = surface;
   await surface.open('Paths');

@@ -1,6 +1,6 @@
 import { parseFilter } from './parser.ts';
 import { printFilter } from './printer.ts';
-import { emptyTree, exprOfTree, insertNode, nodesIn, replaceNode, treeOfExpr, type Group } from './tree.ts';
+import { emptyTree, exprOfTree, insertNode, narrowedBy, nodesIn, replaceNode, treeOfExpr, type Group } from './tree.ts';
 
 let next = 0;
 const newId = () => `n${next++}`;
@@ -40,4 +40,15 @@ test('empty and switched-off groups say nothing', () => {
   expect(textOf(tree)).toBe('a > 1');
   expect([...nodesIn(tree)]).toHaveLength(2);
   expect(textOf(emptyTree())).toBe('');
+});
+
+test.each([
+  ['a > 1 AND b < 2', 'a > 1 AND b < 2 AND c = 3'],
+  ['a > 1 OR b < 2', '(a > 1 OR b < 2) AND c = 3'],
+  ['NOT (a = 1 OR b = 2)', 'NOT (a = 1 OR b = 2) AND c = 3'],
+  ['a > 1', 'a > 1 AND c = 3'],
+])('a condition that narrows %s', (text, narrowed) => {
+  const node = { kind: 'condition' as const, id: newId(), expr: parseFilter('c = 3').expr };
+  expect(textOf(narrowedBy(treeOf(text), node, newId()))).toBe(narrowed);
+  expect(textOf(narrowedBy({ ...emptyTree(), combine: 'none' }, node, newId()))).toBe('c = 3');
 });

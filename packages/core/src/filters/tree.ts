@@ -184,6 +184,16 @@ export function mapConditions(group: Group, change: (expr: Expr) => Expr): Group
   return { ...group, children };
 }
 
+/**
+ * The tree with a condition that narrows what it keeps: among conditions that must all hold one more, of others it holds beside
+ * all of them together.
+ * @param id of the group that the conditions there are put into, where they are
+ */
+export function narrowedBy(root: Group, node: TreeNode, id: string): Group {
+  if (root.combine === 'all' || root.children.length === 0) return insertNode({ ...root, combine: 'all' }, root.id, node);
+  return { ...root, combine: 'all', children: [{ ...root, id }, node] };
+}
+
 /** A copy of the tree with a node added at a place in a group. */
 export function insertNode(group: Group, parent: string, node: TreeNode, index = Infinity): Group {
   if (group.id === parent) {

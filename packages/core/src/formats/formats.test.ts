@@ -282,6 +282,8 @@ describe('shapes alone as well-known text', () => {
       { type: 'Point', coordinates: [1, 2, 3] },
     ]);
     expect(remarks.map(({ where }) => where)).toEqual(['Line 5']);
+    const old = await read('wkt', 'POINT(1 2)\rPOINT(3\rPOINT(5 6)\r', {}, size);
+    expect([old.table.rows, old.remarks.map(({ where }) => where)]).toEqual([3, ['Line 2']]);
   });
 
   test('the definition of a coordinate system, shapes of two systems and nothing at all are refused', async () => {

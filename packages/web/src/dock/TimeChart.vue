@@ -1,20 +1,19 @@
 <script setup lang="ts">
-import { exprOfForm, formOfExpr, insertNode, lastDayOf, replaceNode, ROOT, type TimeCounts } from '@clean-sieve/core';
+import { exprOfForm, lastDayOf } from '@clean-sieve/core';
 import { mdiPause, mdiPlay } from '@mdi/js';
 import { axisBottom, brushX, max as largest, scaleSqrt, scaleUtc, select, type D3BrushEvent } from 'd3';
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
-import { newId, useTreeEditing } from '../stack/tree_editing.ts';
-import { useNotices } from '../stores/notices.ts';
+import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { labelOf } from '../words/cells.ts';
 import { counted, plural } from '../words/numbers.ts';
+import { useAnswerBeside, useOwnCondition } from './own_condition.ts';
 import { periodInWords } from './period_words.ts';
 
 const workspace = useWorkspace();
 const sifting = useSifting();
-const notices = useNotices();
 const editing = useTreeEditing();
 
 const EDGE = 16;
@@ -27,44 +26,15 @@ const brushed = ref<SVGGElement>();
 const axis = ref<SVGGElement>();
 const size = ref({ width: 600, height: 150 });
 const chosen = ref<string | null>(null);
-const times = shallowRef<TimeCounts | null>(null);
 const hovered = ref<number | null>(null);
 
 const columns = computed(() => (workspace.activeSource?.columns ?? []).filter(({ type, hidden }) => !hidden && type.startsWith('date')));
 const column = computed(() => columns.value.find(({ name }) => name === chosen.value) ?? columns.value[0] ?? null);
 
 /** The condition that the brush is: from … to on this column, at the top of the stack. */
-const condition = computed(() => {
-  const name = column.value?.name;
-  for (const node of workspace.activeTree.children) {
-    if (node.kind !== 'condition' || node.off) continue;
-    const form = formOfExpr(node.expr, workspace.activeSource!.columns);
-    if (form.kind === 'days' && form.column === name && !form.outside) return { id: node.id, form };
-  }
-  return null;
-});
-
-/** Asked without the brush's own condition, so that the bars stay while the brush moves over them. */
-watch(
-  [() => workspace.activeSource?.id, column, () => sifting.version],
-  async () => {
-    const source = workspace.activeSource;
-    const asked = column.value?.name;
-    if (!source || asked === undefined) {
-      times.value = null;
-      return;
-    }
-    const own = condition.value?.id;
-    const tree = own === undefined ? sifting.shownTree : replaceNode(sifting.shownTree, own, () => null);
-    try {
-      const answer = await sifting.besides((signal) => api.times(source.id, tree, asked, signal));
-      if (answer !== undefined && column.value?.name === asked && workspace.activeSource?.id === source.id) times.value = answer;
-    } catch (error) {
-      notices.complain(error);
-    }
-  },
-  { immediate: true },
-);
+const condition = useOwnCondition(column, (form) => (form.kind === 'days' && !form.outside ? form : null));
+/** The bars stay while the brush moves over them. */
+const times = useAnswerBeside(column, condition, api.times);
 
 const bins = computed(() => times.value?.bins ?? []);
 const starts = computed(() => bins.value.map(({ from }) => Date.parse(from)));
@@ -104,7 +74,7 @@ function setWindow(first: number, last: number): void {
   const [from, to] = [bins.value[first].from, lastDayOf(times.value.unit, bins.value[last].from)];
   const expr = exprOfForm({ kind: 'days', column: column.value.name, from, to, outside: false, blanks: false });
   if (condition.value) editing.setExpr(condition.value.id, expr);
-  else workspace.putTree(insertNode(workspace.activeTree, ROOT, { kind: 'condition', id: newId(), expr }), 'time window');
+  else editing.narrow(expr, 'time window');
 }
 
 function binAt(px: number): number {

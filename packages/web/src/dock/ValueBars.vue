@@ -1,19 +1,16 @@
 <script setup lang="ts">
-import { exprOfForm, formOfExpr, replaceNode, type Expr, type Form } from '@clean-sieve/core';
-import type { ValuesAnswer } from '@clean-sieve/server/api';
+import { exprOfForm, type Expr } from '@clean-sieve/core';
+import type { ColumnInfo, ValuesAnswer } from '@clean-sieve/server/api';
 import { scaleLinear } from 'd3';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { api } from '../api/client.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
-import { useNotices } from '../stores/notices.ts';
-import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { labelOf } from '../words/cells.ts';
 import { counted, plural } from '../words/numbers.ts';
+import { useAnswerBeside, useOwnCondition } from './own_condition.ts';
 
 const workspace = useWorkspace();
-const sifting = useSifting();
-const notices = useNotices();
 const editing = useTreeEditing();
 
 /** Columns of more values than this are not looked at by their values. */
@@ -21,7 +18,6 @@ const MOST_VALUES = 20_000;
 const MOST_BARS = 200;
 
 const chosen = ref<string | null>(null);
-const answer = shallowRef<ValuesAnswer['values'] | null>(null);
 
 const columns = computed(() =>
   (workspace.activeSource?.columns ?? []).filter(
@@ -30,7 +26,7 @@ const columns = computed(() =>
 );
 /** At first a text of few values, which is what bars show best. */
 const column = computed(
-  () =>
+  (): ColumnInfo | null =>
     columns.value.find(({ name }) => name === chosen.value) ??
     columns.value.find(({ type, distinct }) => type === 'text' && distinct > 1 && distinct <= 40) ??
     columns.value[0] ??
@@ -39,62 +35,38 @@ const column = computed(
 
 type Value = ValuesAnswer['values'][number]['value'];
 
-/** The condition at the top of the stack that lists values of the column, and the values. */
-const condition = computed((): { id: string; form: Form; values: Value[] } | null => {
-  for (const node of workspace.activeTree.children) {
-    if (node.kind !== 'condition' || node.off) continue;
-    const form = formOfExpr(node.expr, workspace.activeSource!.columns);
-    if (!('column' in form) || form.column !== column.value?.name) continue;
-    if (form.kind === 'values' && !form.none) return { id: node.id, form, values: form.values };
-    if (form.kind === 'yesno') return { id: node.id, form, values: [form.value] };
-  }
-  return null;
+/** The condition that lists the values that are kept. */
+const condition = useOwnCondition(column, (form) => {
+  if (form.kind === 'yesno') return { values: [form.value] as Value[], blanks: form.blanks };
+  return form.kind === 'values' && !form.none ? { values: form.values, blanks: form.blanks } : null;
 });
-
-/** Asked without the bars' own condition, so that those that are not kept can be added. */
-watch(
-  [() => workspace.activeSource?.id, column, () => sifting.version],
-  async () => {
-    const source = workspace.activeSource;
-    const asked = column.value?.name;
-    if (!source || asked === undefined) return;
-    const own = condition.value?.id;
-    const tree = own === undefined ? sifting.shownTree : replaceNode(sifting.shownTree, own, () => null);
-    try {
-      const found = await sifting.besides((signal) => api.values(source.id, tree, asked, signal));
-      if (found && column.value?.name === asked && workspace.activeSource?.id === source.id) answer.value = found.values;
-    } catch (error) {
-      notices.complain(error);
-    }
-  },
-  { immediate: true },
-);
-
-const bars = computed(() => (answer.value ?? []).slice(0, MOST_BARS));
+const answer = useAnswerBeside(column, condition, api.values);
+const all = computed(() => answer.value?.values ?? []);
+const bars = computed(() => all.value.slice(0, MOST_BARS));
 /** Lengths in percent of the longest bar; straight, so that they can be compared. */
 const x = computed(() => scaleLinear([0, Math.max(1, ...bars.value.map(({ count }) => count))], [0, 100]));
+const isOn = (value: Value) => condition.value?.form.values.includes(value) ?? true;
+const sum = (of: (one: ValuesAnswer['values'][number]) => number) => all.value.reduce((total, one) => total + of(one), 0);
 const said = computed(() => {
-  if (!answer.value) return '';
-  const shown = answer.value.length > MOST_BARS ? `the ${MOST_BARS} most frequent of ` : '';
-  const sum = (of: (one: ValuesAnswer['values'][number]) => number) => answer.value!.reduce((total, one) => total + of(one), 0);
-  const kept = sum((one) => (isOn(one.value) ? one.kept : 0));
-  return `${shown}${plural(answer.value.length, 'value')} in ${plural(
-    sum(({ count }) => count),
-    'feature',
-  )}, ${counted(kept)} of them kept`;
+  if (!answer.value || !column.value) return '';
+  const [seen, kept] = [sum(({ count }) => count), sum((one) => (isOn(one.value) ? one.kept : 0))];
+  const shown = all.value.length > MOST_BARS ? `the ${MOST_BARS} most frequent of ` : '';
+  const blank = column.value.nulls > 0 ? ` · ${counted(column.value.nulls)} blank` : '';
+  return `${shown}${plural(all.value.length, 'value')} in ${plural(seen, 'feature')}, ${counted(kept)} of them kept${blank}`;
 });
-const isOn = (value: Value) => condition.value === null || condition.value.values.includes(value);
 
-const nameOf = (value: Value) => (value === '' ? 'empty text' : workspace.shownOf(column.value, value));
+const nameOf = (value: Value) => (value === '' || !column.value ? 'empty text' : workspace.shownOf(column.value, value));
 
 /** Keeps this value only; with the condition there already, adds it or takes it away. */
 function choose(value: Value): void {
-  const name = column.value.name;
-  const values = condition.value?.values ?? [];
+  const name = column.value?.name;
+  if (name === undefined) return;
+  const { id, form } = condition.value ?? {};
+  const values = form?.values ?? [];
   const next = values.includes(value) ? values.filter((one) => one !== value) : [...values, value];
-  if (!condition.value) void editing.addCondition(exprOfValues(name, next), undefined, false);
-  else if (next.length === 0 || (typeof value === 'boolean' && next.length === 2)) editing.remove(condition.value.id);
-  else editing.setExpr(condition.value.id, exprOfValues(name, next, condition.value.form.blanks));
+  if (id === undefined) editing.narrow(exprOfValues(name, next), 'keep a value');
+  else if (next.length === 0 || (typeof value === 'boolean' && next.length === 2)) editing.remove(id);
+  else editing.setExpr(id, exprOfValues(name, next, form?.blanks));
 }
 
 function exprOfValues(name: string, values: readonly Value[], blanks = false): Expr {
@@ -121,14 +93,14 @@ function exprOfValues(name: string, values: readonly Value[], blanks = false): E
         <span class="soft" data-test="bars-said">{{ said }}</span>
       </div>
       <p v-if="answer === null" class="soft none">Counting …</p>
-      <p v-else-if="answer.length === 0" class="soft none">No feature has a value here.</p>
+      <p v-else-if="all.length === 0" class="soft none">No feature has a value here.</p>
       <div v-else class="list" role="group" :aria-label="`Values of ${labelOf(column)}`">
         <button
           v-for="{ value, count, kept } of bars"
           :key="String(value)"
           type="button"
           :class="{ off: !isOn(value) }"
-          :aria-pressed="condition?.values.includes(value) ?? false"
+          :aria-pressed="condition?.form.values.includes(value) ?? false"
           :title="`${nameOf(value)}: ${counted(kept)} kept of ${counted(count)}`"
           @click="choose(value)"
         >

@@ -126,12 +126,12 @@ function zoom(step: number): void {
     <SentenceStrip />
     <div class="canvas" :style="{ background: colours.sea }" :class="{ drawing: show.tool !== 'pick' }">
       <div ref="target" class="target" data-test="map" tabindex="0" aria-label="Map of the features" />
-      <MapTools />
+      <MapTools class="on-map top" />
       <GridPanel v-if="show.tool === 'cells'" />
       <div v-else-if="show.tool !== 'pick'" class="help" role="status">
         {{ AREA_HELP[show.tool] }}<b v-if="typed" data-test="typed"> · {{ typed }} m, Enter</b><b v-else-if="measure"> · {{ measure }}</b>
       </div>
-      <ViewTools @fit="fit(true).catch(notices.complain)" @zoom="zoom" />
+      <ViewTools class="on-map side" @fit="fit(true).catch(notices.complain)" @zoom="zoom" />
       <FeatureCard />
       <div class="pointer mono" aria-hidden="true">{{ pointer }}</div>
     </div>
@@ -156,6 +156,21 @@ function zoom(step: number): void {
 }
 .drawing .target {
   cursor: crosshair;
+}
+.on-map {
+  position: absolute;
+  left: 12px;
+  padding: 3px;
+  border-radius: 22px;
+  background: var(--surface);
+  border: 1px solid var(--line);
+  box-shadow: var(--shadow);
+}
+.on-map.top {
+  top: 12px;
+}
+.on-map.side {
+  bottom: 40px;
 }
 .help {
   position: absolute;

@@ -1,6 +1,7 @@
 import {
   findNode,
   insertNode,
+  narrowedBy,
   replaceNode,
   ROOT,
   type Combine,
@@ -37,6 +38,11 @@ export function useTreeEditing() {
     workspace.putTree(insertNode(workspace.activeTree, parent, node), 'add condition');
     await workspace.settled();
     if (edit) setTimeout(() => (focus.editing = node.id));
+  }
+
+  /** Adds a condition that narrows what is kept, however the conditions are joined; on a source as a whole it begins a new sieve. */
+  function narrow(expr: Expr, label: string): void {
+    workspace.putTree(narrowedBy(workspace.activeTree, { kind: 'condition', id: newId(), expr }, newId()), label);
   }
 
   function addGroup(combine: Combine, parent = ROOT): void {
@@ -131,6 +137,7 @@ export function useTreeEditing() {
 
   return {
     addCondition,
+    narrow,
     addGroup,
     setTree,
     mend,

@@ -14,7 +14,9 @@ export async function readWkt(input: Input, options: ReadOptions): Promise<ReadR
   const taking = new Taking(options);
   const shapes = new EwktShapes(taking);
   const decoder = new TextDecoder();
-  let [rest, line, size, read] = ['', 0, 0, 0];
+  let [line, size, read] = [0, 0, 0];
+  /** What has come of the line under way, and a carriage return at the end of it, which may be half of a line's end. */
+  let [rest, held] = ['', ''];
   const take = (text: string): void => {
     line++;
     if (text.trim() === '' || taking.full) return;
@@ -23,16 +25,26 @@ export async function readWkt(input: Input, options: ReadOptions): Promise<ReadR
     if (shape || /\bEMPTY\s*$/i.test(text)) read++;
     taking.feature(shape, null, where);
   };
-  for await (const chunk of input.stream()) {
-    const lines = (rest + decoder.decode(chunk, { stream: true })).split(/\r\n|\n|\r(?!$)/);
-    rest = lines.pop()!;
+  // Only what is new is looked through for ends of lines: a shape can be a line of many million characters.
+  const push = (text: string): void => {
+    const [end, ...lines] = text.split(/\r\n|\n|\r/);
+    rest += end;
+    for (const next of lines) {
+      take(rest);
+      rest = next;
+    }
     refuseEndlessRecord(rest.length, line + 1);
-    for (const text of lines) take(text);
+  };
+  for await (const chunk of input.stream()) {
+    const text = held + decoder.decode(chunk, { stream: true });
+    held = text.endsWith('\r') ? '\r' : '';
+    push(held === '' ? text : text.slice(0, -1));
     size += chunk.length;
     options.progress?.(taking.builder.rows, size);
     if (taking.full) break;
   }
-  take(rest + decoder.decode());
+  push(held + decoder.decode());
+  take(rest);
   if (read === 0) throw new ReadError(`${input.name} holds no shape in well-known text`, 'Each line is a shape, as in POINT(12.08 46.59)');
   const { system } = shapes;
   return taking.result(system === null ? { kind: 'unknown' } : system === 4326 ? { kind: 'crs84' } : { kind: 'epsg', code: system });
