@@ -281,6 +281,7 @@ describe('shapes alone as well-known text', () => {
       null,
       { type: 'Point', coordinates: [1, 2, 3] },
     ]);
+    expect(Array.from({ length: 5 }, (_, row) => valueAt(table.columns[0], row))).toEqual([1, 3, 4, 5, 6]);
     expect(remarks.map(({ where }) => where)).toEqual(['Line 5']);
     const old = await read('wkt', 'POINT(1 2)\rPOINT(3\rPOINT(5 6)\r', {}, size);
     expect([old.table.rows, old.remarks.map(({ where }) => where)]).toEqual([3, ['Line 2']]);

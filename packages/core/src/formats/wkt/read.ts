@@ -7,7 +7,7 @@ import { Taking } from '../taking.ts';
 
 /**
  * Reads shapes in well-known text, one a line, each with or without its system before it ("SRID=25832;POINT(…)"); empty lines
- * are passed over. Of a line that is no shape a feature without one is kept, with a remark.
+ * are passed over. The column `line` says where each comes from. Of a line that is no shape a feature without one is kept, with a remark.
  * @throws ReadError for a file in which no line is a shape, and for shapes of several systems
  */
 export async function readWkt(input: Input, options: ReadOptions): Promise<ReadResult> {
@@ -23,7 +23,7 @@ export async function readWkt(input: Input, options: ReadOptions): Promise<ReadR
     const where = `Line ${line}`;
     const shape = shapes.shapeOf(text, where);
     if (shape || /\bEMPTY\s*$/i.test(text)) read++;
-    taking.feature(shape, null, where);
+    taking.feature(shape, { line }, where);
   };
   // Only what is new is looked through for ends of lines: a shape can be a line of many million characters.
   const push = (text: string): void => {
