@@ -7,7 +7,7 @@ export default defineConfig({
   workers: 2,
   fullyParallel: false,
   timeout: 180_000,
-  globalTimeout: 28 * 60_000,
+  globalTimeout: 34 * 60_000,
   // Two servers and two browsers share the processor, and some answers wait for a thread to start.
   expect: { timeout: 30_000 },
   // What is flaky is mended.

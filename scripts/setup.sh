@@ -8,7 +8,7 @@ need_packages() {
   command -v node >/dev/null || { say "Node.js 20 or newer is needed"; exit 2; }
   [ "$top/node_modules/.package-lock.json" -nt "$top/package-lock.json" ] && return
   say "Installing packages …"
-  (cd "$top" && npm ci --silent --no-audit --no-fund >&2) && touch "$top/node_modules/.package-lock.json"
+  (cd "$top" && npm ci --loglevel error --no-audit --no-fund >&2) && touch "$top/node_modules/.package-lock.json"
 }
 
 # Whether a stamp is missing or older than any of the given folders' files.
@@ -25,7 +25,8 @@ need_server() {
 }
 
 need_web() {
-  stale "$top/packages/web/dist/index.html" "$top/packages/core/src" "$top/packages/server/src/api" "$top/packages/web/src" "$top/packages/web/public" "$top/packages/web/index.html" "$top/packages/web/vite.config.ts" || return 0
+  stale "$top/packages/web/dist/index.html" "$top/packages/core/src" "$top/packages/server/src/api" "$top/packages/web/src" "$top/packages/web/public" "$top/packages/web/index.html" "$top/packages/web/vite.config.ts" "$top/packages/web/places_plugin.ts" \
+    "$top/README.md" "$top"/docs/*.md || return 0
   say "Building the interface …"
   (cd "$top/packages/web" && npm run --silent build >&2)
 }
@@ -40,10 +41,21 @@ need_test_tools() {
   /usr/bin/python3 -c "import openpyxl" 2>/dev/null || missing+=(python3-openpyxl)
   /usr/bin/python3 -c "import numpy, pyproj" 2>/dev/null || missing+=(python3-pyproj)
   /usr/bin/python3 -c "import shapely" 2>/dev/null || missing+=(python3-shapely)
-  [ ${#missing[@]} -gt 0 ] || return 0
-  say "Installing ${missing[*]} …"
+  install_packages "${missing[@]}"
+}
+
+# What the comparisons of speed need besides.
+need_bench_tools() {
+  local missing=()
+  /usr/bin/python3 -c 'import geopandas' 2>/dev/null || missing+=(python3-geopandas)
+  install_packages "${missing[@]}"
+}
+
+install_packages() {
+  [ $# -gt 0 ] || return 0
+  say "Installing $* …"
   local root=()
   [ "$(id -u)" = 0 ] || root=(sudo)
   "${root[@]}" apt-get update -qq >&2
-  "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+  "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$@" >/dev/null
 }

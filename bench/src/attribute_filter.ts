@@ -1,6 +1,6 @@
 import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { count, parseFilter, Sifter, TableBuilder, type FeatureTable } from '@clean-sieve/core';
-import type { Comparison } from './compare.ts';
+import type { Comparison } from './compared.ts';
 
 const ROWS = 1_000_000;
 /** Numerical Recipes' linear congruential generator, the same in SQL would be slower than copying the values over. */
@@ -90,7 +90,8 @@ const COLUMNS: Record<keyof Row, string> = {
   ...{ crown: 'double', grade: 'varchar', street: 'varchar', owner: 'varchar', planted: 'date', fenced: 'boolean' },
 };
 
-async function databaseOf(): Promise<DuckDBConnection> {
+/** The same rows in the analytical database, as the table `tree`. */
+export async function databaseOf(): Promise<DuckDBConnection> {
   const connection = await (await DuckDBInstance.create(':memory:')).connect();
   const columns = Object.entries(COLUMNS) as [keyof Row, string][];
   await connection.run(`create table tree (${columns.map((column) => column.join(' ')).join(', ')})`);
@@ -113,8 +114,7 @@ async function databaseOf(): Promise<DuckDBConnection> {
 }
 
 /** Attribute filters over 1,000,000 rows against an in-process analytical database. Nothing is remembered between runs. */
-export async function attributeFilters(table: FeatureTable): Promise<Comparison[]> {
-  const connection = await databaseOf();
+export function attributeFilters(table: FeatureTable, connection: DuckDBConnection): Comparison[] {
   return FILTERS.map(({ name, cql, sql, target = 1 }) => {
     const { expr } = parseFilter(cql);
     return {

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { checkFilter, likeMatcher, parseFilter, printFilter, type ColumnSchema } from '@clean-sieve/core';
-import type { Comparison } from './compare.ts';
+import type { Comparison } from './compared.ts';
 
 const COLUMNS: ColumnSchema[] = [
   { name: 'girth', type: 'number' },

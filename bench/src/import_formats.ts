@@ -7,7 +7,7 @@ import { fileInput, host } from '../../packages/server/src/files/file_input.ts';
 import { Workspace } from '../../packages/server/src/store/entities.ts';
 import { entities, openStore } from '../../packages/server/src/store/store.ts';
 import { saveTable } from '../../packages/server/src/store/table_store.ts';
-import type { Outcome } from './compare.ts';
+import type { Outcome } from './compared.ts';
 
 export const POLYGONS = 250_000;
 const CORNERS = 18;

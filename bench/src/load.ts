@@ -1,5 +1,5 @@
 import { Random } from '../../demo/src/random.ts';
-import { withServer } from './server.ts';
+import { withServer } from './with_server.ts';
 
 /** What many clients at once wait for, in milliseconds. */
 export interface Load {

@@ -9,17 +9,17 @@ import {
   count,
   CRS84,
   Geos,
-  layerRef,
+  operandRef,
   property,
   Sifter,
   TableBuilder,
   wkbOfRow,
   type Expr,
   type FeatureTable,
-  type Layer,
+  type Operand,
 } from '@clean-sieve/core';
 import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
-import type { Comparison } from './compare.ts';
+import type { Comparison } from './compared.ts';
 
 /** The reference: GEOS compiled to WebAssembly, its prepared geometries under a spatial index, called geometry by geometry. */
 interface Binding {
@@ -129,11 +129,11 @@ async function comparisons(): Promise<Comparison[]> {
 
   /** The same by a sifter that remembers nothing of the round before. */
   function sifted(mine: FeatureTable, theirs: FeatureTable, op: string, ...more: Expr[]): () => number {
-    const layer: Layer = { key: 'theirs', table: theirs, rows: null };
-    const expr = call(op, property('geometry'), layerRef('SOURCE', 'theirs'), ...more);
+    const layer: Operand = { key: 'theirs', table: theirs, rows: null };
+    const expr = call(op, property('geometry'), operandRef('SOURCE', 'theirs'), ...more);
     return () => {
       const sifter = new Sifter(mine, 0, CRS84, engine);
-      sifter.layers = new Map([['SOURCE theirs', layer]]);
+      sifter.operands = new Map([['SOURCE theirs', layer]]);
       return count(sifter.verdict(expr).yes);
     };
   }

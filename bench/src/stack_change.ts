@@ -9,7 +9,7 @@ import {
   type FeatureTable,
   type Group,
 } from '@clean-sieve/core';
-import type { Comparison } from './compare.ts';
+import type { Comparison } from './compared.ts';
 
 const TEN = `girth >= 60 AND risk > 20 AND species IN ('0001', '0008', '0050', '0211', '0015') AND lit = TRUE
   AND inspected < DATE('2015-01-01') AND height > 4 AND grade <> 'good' AND CASEI(street) LIKE CASEI('%street 1%')

@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chosenLayer, layersIn, readLayer, writtenFormatNamed } from '@clean-sieve/core';
 import { wktOf } from '../../packages/server/src/crs/epsg.ts';
-import { writeLayers } from '../../packages/server/src/extracts/write_layers.ts';
+import { writeLayers } from '../../packages/server/src/export/write_layers.ts';
 import { fileInput, host } from '../../packages/server/src/files/file_input.ts';
-import type { Outcome } from './compare.ts';
+import type { Outcome } from './compared.ts';
 import { POLYGONS, writePolygons } from './import_formats.ts';
 
 /** A format with its ending, which names it to GDAL too, and GDAL's options for the same content. */

@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import type { Feature } from 'geojson';
+import { inspections } from './inspections.ts';
 import { Coast, lonLat } from './island.ts';
 import { paths } from './paths.ts';
 import { Random } from './random.ts';
@@ -14,8 +15,9 @@ import { wards } from './wards.ts';
 const folder = resolve(process.argv[2] ?? 'files');
 const coast = new Coast(new Random(26));
 const network = paths(new Random(3), coast);
+const woods = trees(new Random(4), coast, network.lines);
 const layers: { file: string; name: string; role: 'layer' | 'ground'; features: Feature[] }[] = [
-  { file: 'trees', name: 'Trees', role: 'layer', features: trees(new Random(4), coast, network.lines) },
+  { file: 'trees', name: 'Trees', role: 'layer', features: woods },
   { file: 'paths', name: 'Paths', role: 'layer', features: network.features },
   { file: 'wards', name: 'Wards', role: 'layer', features: wards(new Random(5), coast) },
   { file: 'surge_zones', name: 'Surge zones', role: 'layer', features: surgeZones(new Random(6), coast) },
@@ -112,10 +114,14 @@ for (const { file, features } of layers) {
   const text = `{"type":"FeatureCollection","name":"${file}","features":[\n${features.map((f) => JSON.stringify(f)).join(',\n')}\n]}\n`;
   writeFileSync(resolve(folder, `${file}.geojson.gz`), gzipSync(text, { level: 9 }));
 }
+writeFileSync(resolve(folder, 'inspections.csv.gz'), gzipSync(inspections(new Random(8), woods), { level: 9 }));
 const demo = {
   name: 'Storm season 2026',
   asOf: '2026-11-24',
-  sources: layers.map(({ file, name, role }) => ({ file: `${file}.geojson.gz`, name, role })),
+  sources: [
+    ...layers.map(({ file, name, role }) => ({ file: `${file}.geojson.gz`, name, role })),
+    { file: 'inspections.csv.gz', name: 'Inspections', role: 'layer' },
+  ],
   codeLists,
   sieves,
 };

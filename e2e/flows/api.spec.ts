@@ -1,6 +1,6 @@
 import type { APIRequestContext, APIResponse } from '@playwright/test';
-import { expect, test as base } from '../support/app.ts';
-import { trees } from '../support/demo.ts';
+import { expect, test as base } from '../support/surface.ts';
+import { trees } from '../support/demo_data.ts';
 
 /** The API by itself, without the interface. */
 interface Api {
@@ -39,11 +39,11 @@ test('several trees are counted at once, each as its own', async ({ api }) => {
 });
 
 test('a column in figures: all beside kept', async ({ api }) => {
-  const answer = await api.send('POST', `/sources/${api.treesId}/figures`, {
+  const answer = await api.send('POST', `/sources/${api.treesId}/aggregate`, {
     tree: tree(above('storm_risk', 80)),
-    column: 'height_m',
+    aggregation: { kind: 'figures', column: 'height_m' },
   });
-  const { all, kept } = (await answer.json()) as { all: Record<string, number>; kept: Record<string, number> };
+  const { all, kept } = ((await answer.json()) as { aggregate: Record<'all' | 'kept', Record<string, number>> }).aggregate;
   const heights = (of: typeof trees) => of.map(({ properties: p }) => number(p.height_m)).filter((h) => !Number.isNaN(h));
   const risky = trees.filter(({ properties: p }) => number(p.storm_risk) > 80);
   expect([all.rows, kept.rows]).toEqual([trees.length, risky.length]);
@@ -53,6 +53,23 @@ test('a column in figures: all beside kept', async ({ api }) => {
     heights(risky).reduce((a, b) => a + b, 0),
     6,
   );
+});
+
+test('features grouped by a column or two, with figures of another', async ({ api }) => {
+  const grouped = async (by: string[]) => {
+    const aggregation = { kind: 'groups', by, of: 'height_m' };
+    const answer = await api.send('POST', `/sources/${api.treesId}/aggregate`, { tree: tree(above('storm_risk', 80)), aggregation });
+    return ((await answer.json()) as { aggregate: { by: unknown[]; all: { rows: number }; kept: { rows: number; max: number } }[] })
+      .aggregate;
+  };
+  const groups = await grouped(['species']);
+  const [first] = groups;
+  const risky = trees.filter(({ properties: p }) => p.species === first.by[0] && number(p.storm_risk) > 80);
+  expect(first.kept.rows).toBe(risky.length);
+  expect(first.kept.max).toBe(Math.max(...risky.map(({ properties: p }) => number(p.height_m)).filter((h) => !Number.isNaN(h))));
+  const both = await grouped(['species', 'owner']);
+  expect(both.length).toBeGreaterThan(groups.length);
+  for (const parts of [groups, both]) expect(parts.reduce((sum, { all }) => sum + all.rows, 0)).toBe(trees.length);
 });
 
 test('the curve of a bound, and the nearest bound where nothing is kept', async ({ api }) => {
@@ -70,16 +87,22 @@ test('the curve of a bound, and the nearest bound where nothing is kept', async 
 });
 
 test('counts along time account for every feature', async ({ api }) => {
-  const answer = await api.send('POST', `/sources/${api.treesId}/times`, { tree: tree(), column: 'planted' });
-  const { times } = (await answer.json()) as {
-    times: { unit: string; bins: { from: string; all: number }[]; blank: number; unplaced: number };
+  const answer = await api.send('POST', `/sources/${api.treesId}/aggregate`, {
+    tree: tree(),
+    aggregation: { kind: 'times', column: 'planted' },
+  });
+  const { aggregate: times } = (await answer.json()) as {
+    aggregate: { unit: string; bins: { from: string; all: number }[]; blank: number; unplaced: number };
   };
   expect(times.bins.reduce((sum, { all }) => sum + all, times.blank + times.unplaced)).toBe(trees.length);
   const year = times.bins[50].from.slice(0, 4);
   expect(times.unit).toBe('year');
   expect(times.bins[50].all).toBe(trees.filter(({ properties: p }) => String(p.planted).startsWith(year)).length);
-  const none = await api.send('POST', `/sources/${api.treesId}/times`, { tree: tree(), column: 'species' });
-  expect((await none.json()) as unknown).toEqual({ times: null });
+  const none = await api.send('POST', `/sources/${api.treesId}/aggregate`, {
+    tree: tree(),
+    aggregation: { kind: 'times', column: 'species' },
+  });
+  expect((await none.json()) as unknown).toEqual({ aggregate: null });
 });
 
 test('areas: refused when wrong, kept while used, followed when changed', async ({ api }) => {
@@ -136,12 +159,33 @@ test('areas: refused when wrong, kept while used, followed when changed', async 
   expect(await errorOf(await api.send('DELETE', `/areas/${id}`))).toContain('used by In the west');
   const renamed = await api.send('PATCH', `/areas/${id}`, { name: 'Sunset side' });
   const { sieves } = (await renamed.json()) as { sieves: { id: number; tree: unknown }[] };
-  expect(JSON.stringify(sieves.find((one) => one.id === sieveId)!.tree)).toContain('"AREA","args":["Sunset side"]');
+  // What is kept of the conditions is about the area, whatever it is called.
+  expect(JSON.stringify(sieves.find((one) => one.id === sieveId)!.tree)).toContain(`"AREA","args":[${id}]`);
+  // It can be asked about as it is kept.
+  const { tree: asKept } = sieves.find((one) => one.id === sieveId)!;
+  const counted = await api.send('POST', `/sources/${api.treesId}/counts`, { trees: [asKept] });
+  expect((await counted.json()) as unknown).toEqual({ kept: [westOf(-12.05)] });
   expect(await count('West')).toContain('There is no area West');
   expect(await count('Sunset side')).toBe(westOf(-12.05));
   await api.send('DELETE', `/sieves/${sieveId}`);
   expect((await api.send('DELETE', `/areas/${id}`)).status()).toBe(204);
   expect((await api.send('DELETE', `/areas/${id}`)).status()).toBe(404);
+});
+
+test('of two sieves with one name each is meant by its own identity and its own text', async ({ api }) => {
+  const make = async (...conditions: ReturnType<typeof above>[]) => {
+    const body = { sourceId: api.treesId, name: 'Same name', tree: tree(...conditions), colour: 0, visible: false };
+    return ((await (await api.send('POST', '/sieves', body)).json()) as { id: number }).id;
+  };
+  const [first, second] = [await make(above('storm_risk', 60)), await make(above('height_m', 20))];
+  const keptBy = (of: string | number) => tree(condition({ op: 'KEPT_BY', args: [{ op: 'SIEVE', args: [of] }] }));
+  const answer = await api.send('POST', `/sources/${api.treesId}/counts`, {
+    trees: [keptBy(first), keptBy(second), keptBy('Same name'), keptBy('Same name (2)')],
+  });
+  const over = (name: string, bound: number) => trees.filter(({ properties: p }) => number(p[name]) > bound).length;
+  const [risky, high] = [over('storm_risk', 60), over('height_m', 20)];
+  expect((await answer.json()) as unknown).toEqual({ kept: [risky, high, risky, high] });
+  for (const id of [first, second]) await api.send('DELETE', `/sieves/${id}`);
 });
 
 test('what is no expression is refused with its place', async ({ api }) => {

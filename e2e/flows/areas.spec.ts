@@ -1,5 +1,5 @@
-import { expect, test } from '../support/app.ts';
-import { shown, trees } from '../support/demo.ts';
+import { expect, test } from '../support/surface.ts';
+import { shown, trees } from '../support/demo_data.ts';
 
 test('an area is typed once, used by its name, and every condition follows when it changes', async ({ surface }) => {
   const { page, stack } = surface;

@@ -1,4 +1,4 @@
-import { expect, test } from '../support/app.ts';
+import { expect, test } from '../support/surface.ts';
 
 const point = (properties: Record<string, unknown>, lon = 8, lat = 47) => ({
   type: 'Feature',

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, test, type Surface } from '../support/app.ts';
+import { expect, test } from '../support/surface.ts';
 
 const feature = (
   properties: Record<string, unknown>,
@@ -23,12 +23,6 @@ const bow = [
   [9, 47],
 ];
 
-async function openSheet(surface: Surface, name: string) {
-  await surface.more(name);
-  await surface.page.getByText('Columns and report').click();
-  return surface.page.getByTestId('source-sheet');
-}
-
 test('numbers that arrived as text become a typed column beside it, which sieves like any other', async ({ surface }) => {
   const { page } = surface;
   const rows = [
@@ -39,7 +33,7 @@ test('numbers that arrived as text become a typed column beside it, which sieves
   ];
   await surface.bringIn('girths.geojson', collection(rows.map(([girth, species]) => feature({ girth, species }))));
   await expect(page.getByTestId('notice')).toContainText('girths: 4 features');
-  const sheet = await openSheet(surface, 'girths');
+  const sheet = await surface.openSheet('girths');
   const offer = sheet.getByTestId('offer').first();
   await expect(offer).toContainText('66.6 % of the texts can be read as numbers');
   await offer.getByRole('button', { name: '1 cannot' }).click();
@@ -62,7 +56,7 @@ test('a code list gives codes their meaning in table, list and sentence', async 
   const { page } = surface;
   await surface.bringIn('coded.geojson', collection(['0101', '0142', '0999'].map((species) => feature({ species }))));
   await expect(page.getByTestId('notice')).toContainText('coded: 3 features');
-  const sheet = await openSheet(surface, 'coded');
+  const sheet = await surface.openSheet('coded');
   await sheet.getByRole('tab', { name: 'Code lists' }).click();
   const list = 'code,meaning\n0101,Pedunculate oak\n0142,Sycamore\n';
   await page.getByTestId('code-list-file').setInputFiles({ name: 'kinds.csv', mimeType: '', buffer: Buffer.from(list) });
@@ -84,7 +78,7 @@ test('invalid shapes are listed, repaired in a copy, and the original can be use
   const { page } = surface;
   await surface.bringIn('bow.geojson', collection([feature({ n: 1 }, bow), feature({ n: 2 })]));
   await expect(page.getByTestId('notice')).toContainText('bow: 2 features');
-  const sheet = await openSheet(surface, 'bow');
+  const sheet = await surface.openSheet('bow');
   await sheet.getByRole('tab', { name: 'Where it came from' }).click();
   await expect(sheet).toContainText('Self-intersection at 9.100000 47.100000');
   await page.getByTestId('measure').click();
@@ -122,7 +116,7 @@ test('a newer version is compared by a key before it takes the place, and the ol
   await expect(sheet).toContainText('14 the same');
   await page.getByTestId('accept-version').click();
   await expect(surface.kept).toHaveText('2');
-  const source = await openSheet(surface, 'stock');
+  const source = await surface.openSheet('stock');
   await source.getByRole('tab', { name: 'Where it came from' }).click();
   await page.getByTestId('put-back').click();
   await expect(page.getByTestId('notice')).toContainText('stock now has 20 features');
@@ -134,7 +128,7 @@ test('a hidden column leaves the table and comes back; a value on the card becom
   const { page } = surface;
   await surface.bringIn('plain.geojson', collection([feature({ a: 'x', b: 'y' }), feature({ a: 'z', b: 'y' })]));
   await expect(surface.table.getByRole('columnheader', { name: 'B' })).toBeVisible();
-  const sheet = await openSheet(surface, 'plain');
+  const sheet = await surface.openSheet('plain');
   await sheet.getByRole('button', { name: /^B text/ }).click();
   await page.getByTestId('column-hidden').getByRole('checkbox').check();
   await sheet.getByRole('button', { name: 'Close' }).click();

@@ -1,5 +1,5 @@
-import { expect, test } from '../support/app.ts';
-import { countOf, shown, trees } from '../support/demo.ts';
+import { expect, test } from '../support/surface.ts';
+import { countOf, shown, trees } from '../support/demo_data.ts';
 
 const number = (value: unknown) => (typeof value === 'number' ? value : NaN);
 
@@ -94,11 +94,11 @@ test('of several features at one place each can be seen, the kept ones first', a
   const { page } = surface;
   const three = [0, 1, 2].map((n) => ({
     type: 'Feature',
-    geometry: { type: 'Point', coordinates: [8, 47] },
+    geometry: { type: 'Point', coordinates: [-30.1, 41.2] },
     properties: { unit: `U-${n}`, floor: n },
   }));
-  const far = { type: 'Feature', geometry: { type: 'Point', coordinates: [8.2, 47.2] }, properties: { unit: 'U-9', floor: 9 } };
-  const low = { type: 'Feature', geometry: { type: 'Point', coordinates: [7.8, 46.8] }, properties: { unit: 'U-8', floor: 8 } };
+  const far = { type: 'Feature', geometry: { type: 'Point', coordinates: [-29.9, 41.4] }, properties: { unit: 'U-9', floor: 9 } };
+  const low = { type: 'Feature', geometry: { type: 'Point', coordinates: [-30.3, 41] }, properties: { unit: 'U-8', floor: 8 } };
   await surface.bringIn('units.geojson', JSON.stringify({ type: 'FeatureCollection', features: [...three, far, low] }));
   await expect(page.getByTestId('notice')).toContainText('units: 5 features');
   await surface.addColumn('floor');
@@ -119,4 +119,56 @@ test('of several features at one place each can be seen, the kept ones first', a
   await expect(card).toContainText('sifted out');
   await card.getByRole('button', { name: 'The one before, at this place' }).click();
   await expect(card.getByTestId('there')).toContainText('2 of 3 here');
+});
+
+test('whatever is drawn answers a click: what stands out first, of that points before areas; a source is gone to from the card', async ({
+  surface,
+}) => {
+  const { page } = surface;
+  const at = (size: number) => [
+    [9 - size, 46 - size],
+    [9 + size, 46 - size],
+    [9 + size, 46 + size],
+    [9 - size, 46 + size],
+    [9 - size, 46 - size],
+  ];
+  const feature = (geometry: object, properties: object) => ({ type: 'Feature', geometry, properties });
+  const layer = (...features: object[]) => JSON.stringify({ type: 'FeatureCollection', features });
+  const point = feature({ type: 'Point', coordinates: [9, 46] }, { post: 'Post 7', made: 1990, seen: 2020 });
+  await surface.bringIn('posts.geojson', layer(point));
+  await expect(page.getByTestId('notice')).toContainText('posts: 1 feature');
+  await surface.addColumn('made');
+  await surface.done();
+  await expect(surface.kept).toHaveText('1');
+  const square = feature({ type: 'Polygon', coordinates: [at(0.001)] }, { field: 'Long field', use: 'meadow' });
+  await surface.bringIn('fields.geojson', layer(square));
+  await expect(page.getByTestId('notice')).toContainText('fields: 1 feature');
+  // The map leaves a little more room above what it shows.
+  await surface.clickMap(0, 6);
+  const card = page.getByTestId('card');
+  await expect(card.locator('header b')).toHaveText('Post 7');
+  await expect(card).toContainText('of posts');
+  await expect(card.getByTestId('lying')).toHaveText([/Post 7\s*posts/, /Long field\s*fields/]);
+  await card.getByTestId('lying').first().focus();
+  await page.keyboard.press('ArrowDown');
+  await expect(card.locator('header b')).toHaveText('Long field');
+  await expect(card.getByTestId('lying').nth(1)).toBeFocused();
+  await card.getByTestId('lying').first().click();
+  await card.getByTestId('card-go').click();
+  await expect(surface.stack.getByRole('heading', { level: 1 })).toHaveText('posts');
+  await expect(card.locator('header b')).toHaveText('Post 7');
+  await expect(card.getByTestId('card-pick')).toBeVisible();
+  // In the background it comes after what is worked on.
+  await surface.list.getByRole('button', { name: /^Hide Made .* on the map$/ }).click();
+  await surface.open('fields');
+  await surface.clickMap(0, 6);
+  await expect(card.getByTestId('lying')).toHaveText([/Long field/, /Post 7/]);
+  await surface.open('posts');
+  // Hidden from the background, the field is not asked any more.
+  await surface.list.locator('.entry').filter({ hasText: 'fields' }).hover();
+  await surface.list.getByRole('button', { name: 'Hide fields from the context' }).click();
+  await surface.clickMap(0, 6);
+  await expect(card.getByTestId('there')).toHaveCount(0);
+  await surface.clickMap(60, 60);
+  await expect(card).toHaveCount(0);
 });

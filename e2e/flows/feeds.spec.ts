@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import type { APIRequestContext } from '@playwright/test';
-import { expect, test, type Surface } from '../support/app.ts';
-import { trees } from '../support/demo.ts';
+import { expect, test, type Surface } from '../support/surface.ts';
+import { trees } from '../support/demo_data.ts';
 
 type Json = Record<string, never>;
 interface Items {
@@ -30,7 +30,8 @@ async function published(surface: Surface, sieve: string, how: 'publish-live' | 
   return address;
 }
 const json = async <T = Json>(request: APIRequestContext, url: string, headers: Record<string, string> = {}) => {
-  const response = await request.get(url, { headers });
+  // A connection that the server has closed meanwhile, as it rested, is not taken again.
+  const response = await request.get(url, { headers: { ...headers, connection: 'close' } });
   return {
     status: response.status(),
     type: response.headers()['content-type'] ?? '',
@@ -214,22 +215,16 @@ test('a feed keeps its address when its sieve gets another name, and comes back 
   const { page } = surface;
   const { request } = page;
   await surface.newSieve();
-  const rename = async (to: string) => {
-    await surface.stack.getByRole('button', { name: 'Rename the sieve' }).click();
-    await surface.stack.getByRole('textbox', { name: 'Name of the sieve' }).fill(to);
-    await page.keyboard.press('Enter');
-    await expect(surface.stack.getByRole('heading', { level: 1 })).toHaveText(to);
-  };
   // A name of its own: others make sieves that keep everything too.
   const name = 'Its first name';
-  await rename(name);
+  await surface.rename(name);
   const feed = await published(surface, name, 'publish-live');
   const idOf = async () => {
     const { status, body } = await json<{ collections: { id: string }[] }>(request, `${feed}/collections`);
     return status === 200 ? body.collections[0].id : status;
   };
   const before = await idOf();
-  await rename('Another name');
+  await surface.rename('Another name');
   await expect.poll(async () => (await json<{ title: string }>(request, feed)).body.title).toBe('Another name');
   expect(await idOf()).toBe(before);
   await surface.more('Another name');

@@ -1,5 +1,5 @@
 import { gzipSync } from 'node:zlib';
-import { expect, test } from '../support/app.ts';
+import { expect, test } from '../support/surface.ts';
 
 /** Bytes of JavaScript, packed, that the interface asks for before anything is opened. */
 const MOST = 250_000;

@@ -1,4 +1,4 @@
-import { expect, test } from '../support/app.ts';
+import { expect, test } from '../support/surface.ts';
 
 const collection = (count: number) =>
   JSON.stringify({

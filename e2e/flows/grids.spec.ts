@@ -1,5 +1,5 @@
-import { expect, test } from '../support/app.ts';
-import { countOf, shown, trees } from '../support/demo.ts';
+import { expect, test } from '../support/surface.ts';
+import { countOf, shown, trees } from '../support/demo_data.ts';
 
 test('cells of a grid are picked on the map and become an area', async ({ surface }) => {
   const { page, stack } = surface;
@@ -97,18 +97,25 @@ test('an area from a feature, from a file, and for several sources; what is kept
   const { page, stack } = surface;
   const areas = page.getByTestId('areas');
   await surface.open('Wards');
-  await surface.clickMap(0, 0);
   const card = page.getByTestId('card');
-  await expect(card).toBeVisible();
-  const ward = await card.locator('header b').innerText();
+  /** The card of the ward at a place, whatever else lies there. */
+  const wardAt = async (dx: number, dy: number): Promise<string> => {
+    await surface.clickMap(dx, dy);
+    await expect(card).toBeVisible();
+    const one = card.getByTestId('lying').filter({ hasText: 'Wards' });
+    if ((await one.count()) > 0) await one.click();
+    await expect(card.getByTestId('card-pick')).toBeVisible();
+    return card.locator('header b').innerText();
+  };
+  const ward = await wardAt(0, 0);
   await page.getByTestId('card-area').click();
   await page.getByText('Make an area of it').click();
   await expect(areas.getByRole('button', { name: ward, exact: true })).toBeVisible();
 
   const size = areas.getByRole('button', { name: ward, exact: true }).locator('.size');
   const before = await size.innerText();
-  await surface.clickMap(150, 40);
-  await expect(card.locator('header b')).not.toHaveText(ward);
+  await page.getByRole('button', { name: 'Close the card' }).click();
+  expect(await wardAt(150, 40)).not.toBe(ward);
   await page.getByTestId('card-area').click();
   await page.getByText(`Add it to ${ward}`).click();
   await expect(size).not.toHaveText(before);
@@ -186,4 +193,22 @@ test('a period of two columns; dates that could fit', async ({ surface }) => {
   });
   await expect(surface.kept).toHaveText(could);
   await expect(row).toContainText('Planted could be before 1 Jun 1960');
+});
+
+test('all cells of a grid become a source, which others can be near to or in', async ({ surface }) => {
+  const { page } = surface;
+  await surface.open('Trees');
+  await page.getByRole('button', { name: 'Grid: pick its cells' }).click();
+  await page.getByTestId('grid-kind').click();
+  await page.getByRole('option', { name: 'Hexagons' }).click();
+  await page.getByTestId('grid-size').locator('input').fill('5000');
+  await page.getByTestId('cells-source').click();
+  await expect(page.getByTestId('notice')).toContainText('Hexagons of 5 km over Trees: a new source of');
+  await surface.open('Hexagons of 5 km over Trees');
+  const cells = Number((await page.getByTestId('kept').innerText()).replaceAll(/\D/g, ''));
+  expect(cells).toBeGreaterThan(10);
+  await surface.newSieve();
+  await surface.write("S_INTERSECTS(geometry, SOURCE('Hexagons of 5 km over Trees'))");
+  const placed = trees.filter(({ geometry }) => geometry !== null);
+  await expect(surface.kept).toHaveText(shown(placed.length));
 });

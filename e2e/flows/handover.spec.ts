@@ -3,9 +3,9 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Download, Page } from '@playwright/test';
-import { expect, test } from '../support/app.ts';
-import { trees, treesFile } from '../support/demo.ts';
-import { TOP } from '../support/server.ts';
+import { expect, test } from '../support/surface.ts';
+import { trees, treesFile } from '../support/demo_data.ts';
+import { TOP } from '../support/own_server.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-handover-'));
 const kept = async (download: Download): Promise<string> => {

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
-import { expect, test } from '../support/app.ts';
-import { shown } from '../support/demo.ts';
+import { expect, test } from '../support/surface.ts';
+import { shown } from '../support/demo_data.ts';
 
 test('trees near what another sieve keeps: live, with matches as columns, and with the distances just outside', async ({ surface }) => {
   const { page, stack, table } = surface;
@@ -49,6 +49,7 @@ test('kept by another sieve of the same source too, or not: a condition of its o
   const theirs = await surface.keptCount();
   await surface.newSieve();
   await surface.write('storm_risk > 60');
+  await expect(surface.kept).not.toHaveText('24,000');
   const mine = await surface.keptCount();
   await page.getByTestId('add-condition').click();
   await page.getByTestId('add-kept-by').click();

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
-import { Surface } from '../support/app.ts';
-import { startServer } from '../support/server.ts';
+import { Surface } from '../support/surface.ts';
+import { startServer } from '../support/own_server.ts';
 
 test('what was done is there after a restart; an import killed half-way leaves nothing', async ({ page }) => {
   test.setTimeout(120_000);
@@ -33,8 +33,9 @@ test('what was done is there after a restart; an import killed half-way leaves n
     method: 'POST',
     body: JSON.stringify({ layers: [{ file: 'large.ndjson', layer: 'large', name: 'large' }] }),
   });
-  expect(started.ok).toBe(true);
-  await new Promise((resolve) => setTimeout(resolve, 1200));
+  const { id } = (await started.json()) as { id: string };
+  const progress = async () => ((await (await fetch(`${first.url}api/jobs/${id}`)).json()) as { progress: string }).progress;
+  await expect.poll(progress).toContain('features read');
   await first.stop('SIGKILL');
 
   const second = await startServer({ demo: false, data: first.data });

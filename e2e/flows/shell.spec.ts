@@ -3,8 +3,8 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { trees, treesFile } from '../support/demo.ts';
-import { TOP } from '../support/server.ts';
+import { trees, treesFile } from '../support/demo_data.ts';
+import { TOP } from '../support/own_server.ts';
 
 const file = join(mkdtempSync(join(tmpdir(), 'clean-sieve-shell-')), 'trees.geojson');
 test.beforeAll(() => writeFileSync(file, treesFile));

@@ -1,5 +1,5 @@
-import { expect, test } from '../support/app.ts';
-import { countOf } from '../support/demo.ts';
+import { expect, test } from '../support/surface.ts';
+import { countOf } from '../support/demo_data.ts';
 
 test('completion offers the real values with their counts', async ({ surface }) => {
   const { page } = surface;

@@ -1,13 +1,13 @@
-import { expect, test } from '../support/app.ts';
-import { countOf, shown, trees } from '../support/demo.ts';
+import { expect, test } from '../support/surface.ts';
+import { countOf, shown, trees } from '../support/demo_data.ts';
 
 test('the brush of the time chart is a condition, moves along, and goes with it', async ({ surface }) => {
   const { page, stack } = surface;
   await surface.newSieve();
-  await page.getByTestId('time-tab').click();
-  const chart = page.locator('[data-test="time-chart"] .frame > svg');
+  const times = await surface.chart('times');
+  const chart = times.locator('.frame > svg');
   await expect(chart.locator('rect.all').first()).toBeAttached();
-  await expect(page.getByTestId('time-said')).toContainText('Counts by year');
+  await expect(times.getByTestId('said')).toContainText('Counts by year');
   const box = (await chart.boundingBox())!;
   await page.mouse.move(box.x + 280, box.y + 50);
   await page.mouse.down();
@@ -25,7 +25,7 @@ test('the brush of the time chart is a condition, moves along, and goes with it'
     countOf(({ planted }) => typeof planted === 'string' && Number(planted.slice(0, 4)) >= from && Number(planted.slice(0, 4)) <= to);
   const [from, to] = await years();
   await expect(surface.kept).toHaveText(inYears(from, to));
-  await expect(page.getByTestId('time-said')).toContainText(`${from} to ${to}: ${inYears(from, to)} features kept`);
+  await expect(times.getByTestId('said')).toContainText(`${from} to ${to}: ${inYears(from, to)} features kept`);
 
   // Along by a year with the keyboard.
   await page.getByRole('group', { name: /Counts along time/ }).focus();
@@ -63,8 +63,8 @@ test('on a source as a whole, a brush and a text being typed begin one sieve eac
   const sieves = list.locator('.entry');
   const before = await sieves.count();
   await surface.open('Trees');
-  await page.getByTestId('time-tab').click();
-  const chart = page.locator('[data-test="time-chart"] .frame > svg');
+  const times = await surface.chart('times');
+  const chart = times.locator('.frame > svg');
   await expect(chart.locator('rect.all').first()).toBeAttached();
   const box = (await chart.boundingBox())!;
   await page.mouse.move(box.x + 280, box.y + 50);
@@ -80,4 +80,30 @@ test('on a source as a whole, a brush and a text being typed begin one sieve eac
   await page.keyboard.type('height_m > 12.5', { delay: 40 });
   await expect(stack.locator('[data-row]')).toContainText('12.5');
   await expect(sieves).toHaveCount(before + 2);
+});
+
+test('a window over the calendar in a condition is its days; taken away, all days are kept', async ({ surface }) => {
+  const { page } = surface;
+  const days = ['2020-01-10', '2020-02-11', '2020-04-12', '2020-04-30'];
+  await surface.bringIn('sightings.csv', ['seen,lon,lat', ...days.map((day, i) => `${day},8.${i},47`), ''].join('\n'));
+  await expect(page.getByTestId('notice')).toContainText('sightings: 4 features');
+  await surface.addColumn('seen');
+  const bars = page.getByTestId('date-bars');
+  const low = bars.getByRole('slider').first();
+  await low.focus();
+  for (let n = 0; n < 40; n++) await page.keyboard.press('ArrowRight');
+  const from = await page.getByTestId('from').locator('input').inputValue();
+  expect(from > '2020-01-10').toBe(true);
+  await expect(surface.kept).toHaveText(String(days.filter((day) => day >= from).length));
+  await low.press('Delete');
+  await expect(page.getByTestId('from').locator('input')).toHaveValue('');
+  await expect(surface.kept).toHaveText('4');
+  // Where there is no window one is drawn: over the first bin, which is the day of the first.
+  const box = (await bars.boundingBox())!;
+  await page.mouse.move(box.x + 6.5, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 24, box.y + 20, { steps: 4 });
+  await page.mouse.up();
+  await expect(surface.kept).toHaveText('1');
+  await expect(page.getByTestId('from').locator('input')).toHaveValue('2020-01-10');
 });

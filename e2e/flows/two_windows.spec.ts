@@ -1,4 +1,4 @@
-import { expect, Surface, test } from '../support/app.ts';
+import { expect, Surface, test } from '../support/surface.ts';
 import type { Page } from '@playwright/test';
 
 /** Another window of the same workspace, at the same sieve. */
@@ -77,4 +77,40 @@ test('what another window has changed meanwhile is shown, and the own change off
   await elsewhere('2026-11-24');
   await page.reload();
   await expect(shown).toHaveText(before);
+});
+
+test('an area that another window calls something else stays what conditions are about, with every undo', async ({
+  page,
+  server,
+  surface,
+}) => {
+  const shape = {
+    type: 'Polygon',
+    coordinates: [
+      [
+        [-12.3, 46.5],
+        [-12.1, 46.5],
+        [-12.1, 46.7],
+        [-12.3, 46.7],
+        [-12.3, 46.5],
+      ],
+    ],
+  };
+  const area = await fetch(`${server.url}api/areas`, { method: 'POST', body: JSON.stringify({ name: 'Some ground', shape }) });
+  const { id } = (await area.json()) as { id: number };
+  await page.reload();
+  await surface.newSieve();
+  await surface.write("S_INTERSECTS(geometry, AREA('Some ground'))");
+  await expect(surface.kept).not.toHaveText('24,000');
+  const within = await surface.keptCount();
+  await surface.addColumn('storm_risk');
+  await surface.done();
+  await fetch(`${server.url}api/areas/${id}`, { method: 'PATCH', body: JSON.stringify({ name: 'Other ground' }) });
+  // Coming back to this window shows what the other one has made of it.
+  await page.evaluate(() => document.dispatchEvent(new Event('visibilitychange')));
+  await page.getByRole('tab', { name: 'Table' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(surface.stack.locator('.sentence')).toHaveCount(1);
+  await expect.poll(() => surface.keptCount()).toBe(within);
+  await expect.poll(() => surface.text()).toBe("S_INTERSECTS(geometry, AREA('Other ground'))");
 });

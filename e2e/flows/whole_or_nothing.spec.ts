@@ -3,9 +3,9 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFil
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { APIRequestContext } from '@playwright/test';
-import { expect, test } from '../support/app.ts';
-import { treesFile } from '../support/demo.ts';
-import { startServer, TOP } from '../support/server.ts';
+import { expect, test } from '../support/surface.ts';
+import { treesFile } from '../support/demo_data.ts';
+import { startServer, TOP } from '../support/own_server.ts';
 
 // A file that is handed over is there as a whole or not at all.
 

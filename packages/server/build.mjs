@@ -25,7 +25,7 @@ await build({
 });
 // The command line starts fast only if it loads one file, so its packages are bundled in.
 await build({
-  entryPoints: { cli: 'src/cli/main.ts' },
+  entryPoints: { cli: 'src/cli/cli.ts' },
   outdir: 'dist',
   outExtension: { '.js': '.mjs' },
   bundle: true,

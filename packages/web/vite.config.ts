@@ -2,9 +2,10 @@ import vue from '@vitejs/plugin-vue';
 import { fileURLToPath } from 'node:url';
 import { defineConfig } from 'vite';
 import vuetify from 'vite-plugin-vuetify';
+import { places } from './places_plugin.ts';
 
 export default defineConfig({
-  plugins: [vue(), vuetify({ autoImport: true })],
+  plugins: [vue(), vuetify({ autoImport: true }), places()],
   resolve: {
     // Modules of the core by their own paths, such as those that the drawing thread needs, come without the rest.
     alias: [{ find: /^@clean-sieve\/core$/, replacement: fileURLToPath(new URL('../core/src/index.ts', import.meta.url)) }],

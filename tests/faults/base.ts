@@ -1,8 +1,8 @@
 import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Client } from '../../e2e/support/client.ts';
-import { startServer } from '../../e2e/support/server.ts';
+import { Client } from '../../e2e/support/api_client.ts';
+import { startServer } from '../../e2e/support/own_server.ts';
 
 /** Points in a row, with a number, a text and a day each. */
 export function points(count: number, more: object = {}): string {

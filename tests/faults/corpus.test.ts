@@ -1,8 +1,8 @@
 import { execFileSync } from 'node:child_process';
 import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { TOP } from '../../e2e/support/server.ts';
-import { Random } from '../oracle/random.ts';
+import { TOP } from '../../e2e/support/own_server.ts';
+import { Random } from '../oracle/random_lists.ts';
 import { damagedFile, howItEnds, soundFiles } from './corpus.ts';
 
 let folder: string;

@@ -3,8 +3,8 @@ import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { extname, join } from 'node:path';
 import { promisify } from 'node:util';
-import { TOP } from '../../e2e/support/server.ts';
-import type { Random } from '../oracle/random.ts';
+import { TOP } from '../../e2e/support/own_server.ts';
+import type { Random } from '../oracle/random_lists.ts';
 
 const CLI = join(TOP, 'packages/server/dist/cli.mjs');
 const run = promisify(execFile);

@@ -15,8 +15,8 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { strToU8, zipSync } from 'fflate';
-import { Client } from '../../e2e/support/client.ts';
-import { startServer, TOP, type Running } from '../../e2e/support/server.ts';
+import { Client } from '../../e2e/support/api_client.ts';
+import { startServer, TOP, type Running } from '../../e2e/support/own_server.ts';
 import { copyOf, extractOf, makeBase, points, type Base } from './base.ts';
 import { everyKill, nameOf, tryKill } from './kills.ts';
 import { START_STEPS } from '../../packages/server/src/steps.ts';
@@ -337,8 +337,8 @@ describe('requests that ask for trouble', () => {
       ['POST', 'api/sieves', { id: base.sieve, sourceId: base.places, name: 'x', tree, colour: 0, visible: true }],
       ['PATCH', `api/sources/${base.places}/columns/n`, { codeList: 12_345 }],
       ['PATCH', `api/sources/${base.places}/columns/nothing`, { hidden: true }],
-      ['POST', `api/sources/${base.places}/values`, { tree, column: 'no such column' }],
-      ['POST', `api/sources/${base.places}/histogram`, { tree, column: 'no such column', bins: 10 }],
+      ['POST', `api/sources/${base.places}/aggregate`, { tree, aggregation: { kind: 'values', column: 'no such column' } }],
+      ['POST', `api/sources/${base.places}/aggregate`, { tree, aggregation: { kind: 'histogram', column: 'no such column', bins: 10 } }],
       ['POST', `api/sources/${base.places}/counts`, deep(30_000)],
       ['POST', `api/sources/${base.places}/rows`, '{"tree":'],
       ['POST', 'api/extracts', { ...extractOf(99_999, 'x') }],

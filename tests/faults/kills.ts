@@ -1,6 +1,6 @@
 import { rmSync } from 'node:fs';
-import { Client } from '../../e2e/support/client.ts';
-import { startServer } from '../../e2e/support/server.ts';
+import { Client } from '../../e2e/support/api_client.ts';
+import { startServer } from '../../e2e/support/own_server.ts';
 import { copyOf, type Base } from './base.ts';
 import type { Operation } from './operations.ts';
 import { whatIsNotWhole } from './whole.ts';

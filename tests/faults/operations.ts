@@ -1,4 +1,4 @@
-import type { Client } from '../../e2e/support/client.ts';
+import type { Client } from '../../e2e/support/api_client.ts';
 import type { Step } from '../../packages/server/src/steps.ts';
 import { condition, extractOf, points, treeOf, type Base } from './base.ts';
 
@@ -78,8 +78,8 @@ export const OPERATIONS: Operation[] = [
       const tree = JSON.stringify(told.sieves.find(({ id }) => id === sieve)!.tree);
       const source = sourceOf(told, squares)!.name;
       const place = told.areas.find(({ id }) => id === area)!.name;
-      if (!tree.includes(`{"op":"SOURCE","args":["${source}"]}`)) return `the source is ${source}, the condition ${tree}`;
-      if (!tree.includes(`{"op":"AREA","args":["${place}"]}`)) return `the area is ${place}, the condition ${tree}`;
+      if (!tree.includes(`{"op":"SOURCE","args":[${squares}]}`)) return `the source is ${squares}, the condition ${tree}`;
+      if (!tree.includes(`{"op":"AREA","args":[${area}]}`)) return `the area is ${area}, the condition ${tree}`;
       if (acknowledged.includes('source') && source !== 'plots') return 'the new name of the source is lost';
       return acknowledged.includes('area') && place !== 'there' ? 'the new name of the area is lost' : null;
     },

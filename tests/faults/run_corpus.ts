@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { rmSync } from 'node:fs';
-import { TOP } from '../../e2e/support/server.ts';
-import { Random } from '../oracle/random.ts';
+import { TOP } from '../../e2e/support/own_server.ts';
+import { Random } from '../oracle/random_lists.ts';
 import { damagedFile, howItEnds, soundFiles } from './corpus.ts';
 
 /** Reads so many damaged files of every format by the command line: `npm run corpus`, or `npm run corpus -- FILES SEED`. */

@@ -2,7 +2,7 @@ import type { Geometry, MultiPolygon, Polygon, Position } from 'geojson';
 import GeoJSONReader from 'jsts/org/locationtech/jts/io/GeoJSONReader.js';
 import GeoJSONWriter from 'jsts/org/locationtech/jts/io/GeoJSONWriter.js';
 import OverlayOp from 'jsts/org/locationtech/jts/operation/overlay/OverlayOp.js';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 
 // Shapes on a strip of longitudes that goes on beyond 180°, and the same as files have them: cut in two at the 180° meridian, as
 // RFC 7946, 3.1.9 asks for.

@@ -1,6 +1,6 @@
 import { call, Geos, property, rowsOf, Sifter, TableBuilder, type Expr, type FeatureTable } from '@clean-sieve/core';
 import type { Geometry, Position } from 'geojson';
-import { Random } from './random.ts';
+import { Random } from './random_lists.ts';
 
 // Points and boxes on both sides of the 180° meridian. On a strip of longitudes that go on beyond 180 what meets is told by
 // comparing numbers; in the files the same boxes are cut in two there, as RFC 7946, 3.1.9 asks for.
@@ -89,7 +89,7 @@ test.each([0, 1, 2, 3].map((i) => [first + i]))('seed %i: 97 features, written o
     const place = anyBox(random);
     const shape = shapeOf(place, random);
     const sifter = new Sifter(table, 0, undefined, geos);
-    sifter.layers = new Map([['SOURCE place', { key: 'place', table: tableOf([shape]), rows: null }]]);
+    sifter.operands = new Map([['SOURCE place', { key: 'place', table: tableOf([shape]), rows: null }]]);
     for (const operand of [shape as Expr, call('SOURCE', 'place')]) {
       const kept = (op: string, ...more: Expr[]) => [...rowsOf(sifter.verdict(call(op, property('geometry'), operand, ...more)).yes)];
       const asText = JSON.stringify([place, operand]);

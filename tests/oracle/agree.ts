@@ -16,9 +16,9 @@ import {
 } from '@clean-sieve/core';
 import { AnyQuestion } from './any_question.ts';
 import { NotTold, PlainTruth, type Truth } from './plain_truth.ts';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 import { anyRecords, firstOf, tableOf, type Records } from './records.ts';
-import { anyLayers, engineLayers, NAMES, type OtherLayers } from './other_layers.ts';
+import { anyOperands, engineOperands, NAMES, type OtherOperands } from './other_layers.ts';
 import { AnyRelation, spatialAnswers } from './spatial_answers.ts';
 
 export const AS_OF = '2026-11-24';
@@ -33,7 +33,7 @@ export interface Case {
   records: Records;
   table: FeatureTable;
   /** What the filters can name beside the columns; null for nothing. */
-  layers: OtherLayers | null;
+  operands: OtherOperands | null;
   asked: { expr: Expr; text: string; truths: (Truth | undefined)[] }[];
   /** What the plain evaluator says of any part of the filters; undefined where nothing can be told to compare with. */
   truth: (expr: Expr, row: number) => Truth | undefined;
@@ -50,11 +50,11 @@ export function anyCase(random: Random, rows: number, questions: number, withLay
   const table = rows === 0 ? takeRows(tableOf(some), new Uint32Array(0)) : tableOf(records);
   for (const { name, type } of table.columns)
     if (type !== (records.types[name] === 'array' ? 'text' : records.types[name])) throw new Error(`${name} became ${type}`);
-  const layers = withLayers && rows <= MOST_WITH_LAYERS ? layersOf(random, records) : null;
+  const operands = withLayers && rows <= MOST_WITH_LAYERS ? layersOf(random, records) : null;
   const used: Call[] = [];
-  const relations = new AnyRelation(random, records, layers, rows > MANY_IN_SPACE);
+  const relations = new AnyRelation(random, records, operands, rows > MANY_IN_SPACE);
   const place = () => {
-    if (layers && random.chance(0.15)) return call('KEPT_BY', call('SIEVE', 'mine'));
+    if (operands && random.chance(0.15)) return call('KEPT_BY', call('SIEVE', 'mine'));
     const spent = rows > MANY_IN_SPACE && used.length >= RELATIONS_OF_MANY;
     const relation = spent ? random.pick(used) : relations.next();
     used.push(relation);
@@ -62,19 +62,19 @@ export function anyCase(random: Random, rows: number, questions: number, withLay
   };
   const maker = new AnyQuestion(random, records, place);
   const exprs = Array.from({ length: questions }, () => maker.filter());
-  const plain = new PlainTruth(records, AS_OF, spatialAnswers(records, used, layers), layers?.mine ?? null);
+  const plain = new PlainTruth(records, AS_OF, spatialAnswers(records, used, operands), operands?.mine ?? null);
   const asked = exprs.map((expr) => {
     const truths = records.rows.map((_, row) => truthOrNotTold(plain, expr, row));
     return { expr, text: printFilter(expr), truths };
   });
-  return { records, table, layers, asked, truth: (expr, row) => truthOrNotTold(plain, expr, row) };
+  return { records, table, operands, asked, truth: (expr, row) => truthOrNotTold(plain, expr, row) };
 }
 
 /** Another source, and sieves of it and of the table itself. */
-function layersOf(random: Random, records: Records): OtherLayers {
+function layersOf(random: Random, records: Records): OtherOperands {
   const mine = new AnyQuestion(random, records, null).filter();
   const plain = new PlainTruth(records, AS_OF, () => null, null);
-  return anyLayers(
+  return anyOperands(
     random,
     records,
     records.rows.map((_, row) => plain.truth(mine, row) === true),
@@ -92,14 +92,14 @@ function truthOrNotTold(plain: PlainTruth, expr: Expr, row: number): Truth | und
 }
 
 /** The first feature on which the engine and the plain evaluator differ, in words; null when there is none. */
-export function difference({ records, table, layers, asked }: Case, geos: Geos): string | null {
+export function difference({ records, table, operands, asked }: Case, geos: Geos): string | null {
   const sifter = new Sifter(table, parseDate(AS_OF)!.day, table.crs, geos);
-  if (layers) sifter.layers = engineLayers(layers, table, records);
+  if (operands) sifter.operands = engineOperands(operands, table, records);
   for (const { expr, text, truths } of asked) {
     const read: Expr[] = [];
     try {
       const parsed = parseFilter(text);
-      checkFilter(parsed, table.columns, { projected: records.place.system !== null, layers: NAMES });
+      checkFilter(parsed, table.columns, { projected: records.place.system !== null, operands: NAMES });
       read.push(parsed.expr, parseFilterJson(JSON.stringify(expr)));
     } catch (error) {
       if (!(error instanceof FilterError)) throw error;

@@ -1,5 +1,5 @@
 import type { Call, Expr } from '@clean-sieve/core';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 import type { Records, ValueKind } from './records.ts';
 
 const call = (op: string, ...args: Expr[]): Call => ({ op, args });

@@ -1,6 +1,6 @@
 import { Geos } from '@clean-sieve/core';
 import { anyCase, difference } from './agree.ts';
-import { Random } from './random.ts';
+import { Random } from './random_lists.ts';
 import { SMALL } from './records.ts';
 
 /** Another seed every day, so that the same tables are not asked for ever; it stands in the name of a test that fails. */

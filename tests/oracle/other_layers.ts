@@ -1,11 +1,11 @@
-import { call, maskOf, TableBuilder, type Call, type Expr, type FeatureTable, type Layer, type LayerNames } from '@clean-sieve/core';
+import { call, maskOf, TableBuilder, type Call, type Expr, type FeatureTable, type Operand, type OperandNames } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 import type { Records } from './records.ts';
 
 /** What filters of a table can name beside its columns. */
-export interface OtherLayers {
+export interface OtherOperands {
   /** Shapes of the source `others`. */
   others: (Geometry | null)[];
   /** Which of them the sieve `some others` keeps. */
@@ -14,10 +14,10 @@ export interface OtherLayers {
   mine: boolean[];
 }
 
-export const NAMES: LayerNames = { sources: ['others'], sieves: ['some others', 'mine'] };
+export const NAMES: OperandNames = { sources: ['others'], sieves: ['some others', 'mine'] };
 
 /** @param mine which features of the table itself a sieve keeps */
-export function anyLayers(random: Random, { another }: Records, mine: boolean[]): OtherLayers {
+export function anyOperands(random: Random, { another }: Records, mine: boolean[]): OtherOperands {
   const others = random.many(1, 12, () => (random.chance(0.1) ? null : another(random)));
   return { others, some: others.map(() => random.chance(0.6)), mine };
 }
@@ -30,18 +30,18 @@ export function anyLayer(random: Random): Call {
 /** Shapes of a layer as the other geometry library is asked about them, and which feature of the table each one is. */
 export function shapesOfLayer(
   { op, args: [name] }: Call,
-  layers: OtherLayers,
+  operands: OtherOperands,
   own: readonly (Geometry | null)[],
 ): { shapes: (Geometry | null)[]; own: number[] | null } {
   if (name === 'mine') {
-    const rows = own.flatMap((_, row) => (layers.mine[row] ? [row] : []));
+    const rows = own.flatMap((_, row) => (operands.mine[row] ? [row] : []));
     return { shapes: rows.map((row) => own[row]), own: rows };
   }
-  return { shapes: layers.others.filter((_, i) => op === 'SOURCE' || layers.some[i]), own: null };
+  return { shapes: operands.others.filter((_, i) => op === 'SOURCE' || operands.some[i]), own: null };
 }
 
 /** The same as the engine takes them. */
-export function engineLayers({ others, some, mine }: OtherLayers, table: FeatureTable, { place }: Records): Map<string, Layer> {
+export function engineOperands({ others, some, mine }: OtherOperands, table: FeatureTable, { place }: Records): Map<string, Operand> {
   const builder = new TableBuilder();
   for (const shape of others) builder.addFeature(shape, null);
   const theirs = place.system === null ? builder.finish() : { ...builder.finish(), crs: crsNamed(place.system) };

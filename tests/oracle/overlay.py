@@ -7,11 +7,20 @@ its area, else its length, else its points), and the cuts that are not what GEOS
 import json
 import sys
 
+from shapely.errors import TopologicalError
 from shapely.geometry import shape
 from shapely.ops import unary_union
 
 from relate import covered
 from shares import along, dimension, of_dimension, size
+
+
+def inside(whole):
+    """What of a shape lies in the places; where this GEOS cannot tell it of all of them at once, of each, put together."""
+    try:
+        return whole.intersection(together)
+    except TopologicalError:
+        return unary_union([whole.intersection(place) for place in places])
 
 
 question = json.loads(sys.stdin.readline())
@@ -28,7 +37,7 @@ for number, (one, made) in enumerate(zip(question["shapes"], question["cuts"])):
     if dim == 1:
         reach, common = along(whole, places)
     else:
-        common = unary_union(of_dimension(whole.intersection(together), dim))
+        common = unary_union(of_dimension(inside(whole), dim))
         reach = size(common, dim)
     shares.append(reach / size(whole, dim))
     if dim == 0:

@@ -2,7 +2,7 @@ import { call, cutRows, Geos, geometryAt, has, property, Sifter, TableBuilder, v
 import { spawnSync } from 'node:child_process';
 import type { Geometry } from 'geojson';
 import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
-import { Random } from './random.ts';
+import { Random } from './random_lists.ts';
 import { Shapes, type Place } from './shapes.ts';
 
 // Shares and cuts in a plane, of valid and broken shapes, by another GEOS through another binding.
@@ -26,7 +26,7 @@ test.each([0, 1, 2, 3, 4, 5].map((i) => [first + i]))('seed %i: 130 shapes and o
   const places = random.many(1, 5, () => random.pick(AREAS)(random));
   const [table, theirs] = [tableOf(shapes), tableOf(places)];
   const sifter = new Sifter(table, 0, table.crs, geos);
-  sifter.layers = new Map([['SOURCE places', { key: 'places', table: theirs, rows: null }]]);
+  sifter.operands = new Map([['SOURCE places', { key: 'places', table: theirs, rows: null }]]);
 
   const all = Uint32Array.from(shapes, (_, row) => row);
   const { table: cut } = cutRows(sifter, table, all, { op: 'SOURCE', args: ['places'] }, 0, geos);

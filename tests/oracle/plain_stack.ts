@@ -1,5 +1,5 @@
 import type { Group, TreeNode } from '@clean-sieve/core';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 import type { Truth } from './plain_truth.ts';
 
 /** What the plain evaluator says of a condition, one truth a feature. */

@@ -171,7 +171,7 @@ function codePointOrder(a: string, b: string): number {
 }
 
 /** Unicode's full case folding of the characters that occur in the oracle's texts (CaseFolding.txt, statuses C and F). */
-function folded(text: string): string {
+export function folded(text: string): string {
   const full: Record<string, string> = { ß: 'ss', İ: 'i̇', ς: 'σ', ﬁ: 'fi', ı: 'ı' };
   return [...text].map((c) => full[c] ?? c.toLowerCase()).join('');
 }

@@ -1,6 +1,6 @@
 import { TableBuilder, type FeatureTable } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 import { cutsExactly, inFile } from './across.ts';
 import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
 import { anyShape, type Place } from './shapes.ts';

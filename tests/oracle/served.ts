@@ -3,8 +3,8 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Group, TreeNode } from '@clean-sieve/core';
-import { Client } from '../../e2e/support/client.ts';
-import { startServer, TOP, type Running } from '../../e2e/support/server.ts';
+import { Client } from '../../e2e/support/api_client.ts';
+import { startServer, TOP, type Running } from '../../e2e/support/own_server.ts';
 import type { SiftHead } from '../../packages/server/src/api/contract.ts';
 import type { Records } from './records.ts';
 

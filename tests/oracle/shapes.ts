@@ -1,5 +1,5 @@
 import type { Geometry, Position } from 'geojson';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 
 /** Where the shapes of a table lie, and how far apart the lines of the coarse grid are that their corners lie on. */
 export interface Place {

@@ -1,9 +1,9 @@
 import { call, property, type Call, type Expr } from '@clean-sieve/core';
 import { spawnSync } from 'node:child_process';
 import type { Geometry } from 'geojson';
-import { anyLayer, isLayer, shapesOfLayer, type OtherLayers } from './other_layers.ts';
+import { anyLayer, isLayer, shapesOfLayer, type OtherOperands } from './other_layers.ts';
 import { NotTold, type Spatial } from './plain_truth.ts';
-import type { Random } from './random.ts';
+import type { Random } from './random_lists.ts';
 import type { Records } from './records.ts';
 
 const RELATIONS = [
@@ -25,27 +25,27 @@ const DISTANCES = [30_000, 60_000, 111_000, 250_000];
 export class AnyRelation {
   readonly #random: Random;
   readonly #records: Records;
-  readonly #layers: OtherLayers | null;
+  readonly #operands: OtherOperands | null;
   /** Distances of a great many shapes take the other library too long. */
   readonly #many: boolean;
 
-  /** @param layers other layers of which to speak; null for none */
-  constructor(random: Random, records: Records, layers: OtherLayers | null, many: boolean) {
+  /** @param operands other operands of which to speak; null for none */
+  constructor(random: Random, records: Records, operands: OtherOperands | null, many: boolean) {
     this.#random = random;
     this.#records = records;
-    this.#layers = layers;
+    this.#operands = operands;
     this.#many = many;
   }
 
   next(): Call {
     const random = this.#random;
     const [geometry, metres] = [property('geometry'), random.pick(DISTANCES) * this.#records.place.scale];
-    if (this.#layers && random.chance(0.2))
+    if (this.#operands && random.chance(0.2))
       return call('S_SHARE_IN', geometry, this.#one(), random.pick([0.5, 25, 50, 100, 1 + random.next() * 98]));
     // Beside a pole distances between edges take long.
-    if (this.#layers && random.chance(0.2) && this.#records.place.scale === 1)
+    if (this.#operands && random.chance(0.2) && this.#records.place.scale === 1)
       return call('S_NEAREST', geometry, this.#one(), random.whole(1, 9));
-    const subject = this.#layers && random.chance(0.2) ? call('CENTROID', geometry) : geometry;
+    const subject = this.#operands && random.chance(0.2) ? call('CENTROID', geometry) : geometry;
     if (!this.#many && random.chance(0.15)) return call('S_DWITHIN', subject, this.#place(), metres, 'm');
     const sides = [subject, this.#place()];
     return call(random.pick(RELATIONS), ...(random.chance(0.8) ? sides : sides.reverse()));
@@ -53,14 +53,14 @@ export class AnyRelation {
 
   #place(): Expr {
     const random = this.#random;
-    if (!this.#layers || random.chance(0.8)) return this.#one();
+    if (!this.#operands || random.chance(0.8)) return this.#one();
     return call(random.pick(['ANY_OF', 'ALL_OF']), ...random.many(2, 3, () => this.#one()));
   }
 
   #one(): Expr {
     const { shapes, another } = this.#records;
     const random = this.#random;
-    if (this.#layers && random.chance(0.6)) return anyLayer(random);
+    if (this.#operands && random.chance(0.6)) return anyLayer(random);
     let place = random.chance(0.3) && shapes.length > 0 ? random.pick(shapes) : null;
     // A filter cannot speak of a shape without a position.
     while (isEmpty(place)) place = another(random);
@@ -82,12 +82,12 @@ const isSubject = (expr: Expr) => typeof expr === 'object' && ('property' in exp
 const isSeveral = (expr: Expr): expr is Call => typeof expr === 'object' && 'op' in expr && /^(ANY|ALL)_OF$/.test(expr.op);
 
 /** Asks GEOS and GeographicLib, through another binding than the engine's, about every shape and every relation used. */
-export function spatialAnswers({ shapes, place, whole }: Records, used: readonly Call[], layers: OtherLayers | null): Spatial {
+export function spatialAnswers({ shapes, place, whole }: Records, used: readonly Call[], operands: OtherOperands | null): Spatial {
   if (used.length === 0) return () => null;
   const wholes = (some: readonly (Geometry | null)[]) => some.map((shape) => shape && whole(shape));
   const placeOf = (operand: Expr) => {
-    if (!isLayer(operand) || !layers) return { shapes: wholes([operand as Geometry]), own: null };
-    const { shapes: theirs, own } = shapesOfLayer(operand, layers, shapes);
+    if (!isLayer(operand) || !operands) return { shapes: wholes([operand as Geometry]), own: null };
+    const { shapes: theirs, own } = shapesOfLayer(operand, operands, shapes);
     return { shapes: wholes(theirs), own };
   };
   const calls = new Map(used.map((one) => [JSON.stringify(one), one]));

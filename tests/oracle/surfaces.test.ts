@@ -1,9 +1,9 @@
 import { call, property, type Group, type TreeNode } from '@clean-sieve/core';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { runNote } from '../../packages/server/src/cli/run.ts';
+import { runNote } from '../../packages/server/src/cli/rerun.ts';
 import { anyCase, AS_OF } from './agree.ts';
-import { Random } from './random.ts';
+import { Random } from './random_lists.ts';
 import { anyRecords, firstOf } from './records.ts';
 import { Served } from './served.ts';
 import { surfaceDifference } from './surfaces.ts';

@@ -2,22 +2,13 @@ import { PbfReader } from 'pbf';
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  emptyTree,
-  exprOfTree,
-  inSystem,
-  mapConditions,
-  printFilter,
-  treeOfExpr,
-  WRITTEN_FORMATS,
-  type Expr,
-  type Group,
-} from '@clean-sieve/core';
+import { exprOfTree, inSystem, mapConditions, printFilter, WRITTEN_FORMATS, type Group } from '@clean-sieve/core';
 import { sift } from '../../packages/server/src/cli/sift.ts';
 import { AS_OF, type Case } from './agree.ts';
-import { plainStack, someOff, treeTruths, type Answers } from './plain_stack.ts';
-import type { Truth } from './plain_truth.ts';
-import type { Random } from './random.ts';
+import { inCharts, inLegend } from './charts_and_legend.ts';
+import { plainStack, treeTruths } from './plain_stack.ts';
+import { differs, keptRows, questionOf, type Question } from './question.ts';
+import type { Random } from './random_lists.ts';
 import { readParquet } from './read_parquet.ts';
 import type { Served } from './served.ts';
 import { valuesDiffer, type WrittenFeature } from './written_values.ts';
@@ -32,18 +23,11 @@ interface Asked {
   file: string;
 }
 
-/** A filter of which every truth is told, as a tree and as the API wants it. */
-interface Question {
-  tree: Group;
-  truths: Truth[];
-  answers: Answers;
-}
-
 let next = 0;
 
 /**
  * Asks the same filters of every surface that shows or hands over what is kept: the stack's numbers, the mask that the map
- * draws by, the rows of the table, the values of a column, the command line, a feed by its sieve and by its filter, vector
+ * draws by, the rows of the table, the values of a column, legend and small maps, charts, the command line, a feed by its sieve and by its filter, vector
  * tiles, and an extract in each format as other programs read it. The first disagreement in words; null when there is none.
  */
 export async function surfaceDifference(served: Served, made: Case, random: Random): Promise<string | null> {
@@ -52,57 +36,23 @@ export async function surfaceDifference(served: Served, made: Case, random: Rand
   const asked: Asked = { served, made, sourceId, name, file };
   const everything = await served.publish(sourceId, `all of ${name}`, []);
   for (const { expr, text } of made.asked) {
-    const question = questionOf(asked, expr, random);
+    const question = questionOf(made, expr, random);
     if (!question) continue;
     const found =
       (await inStack(asked, question)) ??
       (await inTable(asked, question)) ??
       (await inValues(asked, question)) ??
+      (await inLegend(asked, question, random)) ??
+      (await inCharts(asked, question)) ??
       (await onCommandLine(asked, question)) ??
       (await inFilteredFeed(asked, question, everything)) ??
       (random.chance(0.3) ? await inFeed(asked, question) : null);
     if (found) return `${found}\n  ${text}\n  ${JSON.stringify(question.tree)}`;
   }
-  const last = made.asked.map(({ expr }) => questionOf(asked, expr, random)).find((question) => question !== null);
+  const last = made.asked.map(({ expr }) => questionOf(made, expr, random)).find((question) => question !== null);
   return last ? inFiles(asked, last) : null;
 }
 
-/** Null where the other libraries cannot tell every truth. */
-function questionOf({ made }: Asked, expr: Expr, random: Random): Question | null {
-  let id = 0;
-  const { rows } = made.table;
-  const tree = someOff(
-    random,
-    treeOfExpr(expr, emptyTree(), () => `n${id++}`),
-  ) as Group;
-  const known = new Map<string, Truth[]>();
-  const answers: Answers = ({ id: of, expr: test }) => {
-    if (!known.has(of))
-      known.set(
-        of,
-        made.records.rows.map((_, row) => told(made.truth(test, row))),
-      );
-    return known.get(of)!;
-  };
-  try {
-    plainStack(tree, rows, answers);
-    return { tree, truths: treeTruths(tree, rows, answers), answers };
-  } catch (error) {
-    if (error instanceof Untold) return null;
-    throw error;
-  }
-}
-
-class Untold extends Error {}
-function told(truth: Truth | undefined): Truth {
-  if (truth === undefined) throw new Untold();
-  return truth;
-}
-
-const keptRows = (truths: readonly Truth[]) => truths.flatMap((truth, row) => (truth === true ? [row] : []));
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
-const differs = (where: string, said: unknown, plain: unknown) =>
-  same(said, plain) ? null : `${where} says ${JSON.stringify(said)}, plainly it is ${JSON.stringify(plain)}`;
 /** Literals say the system that they are written in. */
 const located = ({ made }: Asked, tree: Group): Group =>
   mapConditions(tree, (expr) => (made.table.crs.definition === null ? expr : inSystem(expr, made.table.crs)));
@@ -140,19 +90,19 @@ async function inStack(asked: Asked, { tree, truths, answers }: Question): Promi
 async function inTable(asked: Asked, { tree, truths }: Question): Promise<string | null> {
   const { served, sourceId } = asked;
   const kept = keptRows(truths);
-  const body = { tree: located(asked, tree), order: null, offset: 0 };
-  const numbers = await served.send<{ rows: number[] }>('POST', `api/sources/${sourceId}/rowNumbers`, { ...body, count: 1e6 });
-  const page = await served.send<{ total: number; rows: { row: number; cells: unknown[] }[] }>('POST', `api/sources/${sourceId}/rows`, {
+  const body = { tree: located(asked, tree), order: [], offset: 0 };
+  const numbers = await served.send<{ keys: number[] }>('POST', `api/sources/${sourceId}/keys`, { ...body, count: 1e6 });
+  const page = await served.send<{ total: number; features: { cells: unknown[] }[] }>('POST', `api/sources/${sourceId}/rows`, {
     ...body,
     limit: 500,
   });
   const at = Object.keys(asked.made.records.types).indexOf('row_no');
   return (
-    differs('the table', numbers.rows, kept) ??
+    differs('the table', numbers.keys, kept) ??
     differs('the total of the table', page.total, kept.length) ??
     differs(
       'a page of the table',
-      page.rows.map(({ cells }) => cells[at]),
+      page.features.map(({ cells }) => cells[at]),
       kept.slice(0, 500),
     )
   );
@@ -161,10 +111,10 @@ async function inTable(asked: Asked, { tree, truths }: Question): Promise<string
 /** Distinct texts with their counts, of all and of what is kept. */
 async function inValues(asked: Asked, { tree, truths }: Question): Promise<string | null> {
   const column = 'name "of" it';
-  const { values } = await asked.served.send<{ values: { value: string; count: number; kept: number }[] }>(
+  const { aggregate: values } = await asked.served.send<{ aggregate: { value: string; count: number; kept: number }[] }>(
     'POST',
-    `api/sources/${asked.sourceId}/values`,
-    { tree: located(asked, tree), column },
+    `api/sources/${asked.sourceId}/aggregate`,
+    { tree: located(asked, tree), aggregation: { kind: 'values', column } },
   );
   const plain = new Map<string, { count: number; kept: number }>();
   for (const [row, { [column]: value }] of asked.made.records.rows.entries()) {

@@ -2,7 +2,7 @@ import { bufferedShape, CRS84, Geos } from '@clean-sieve/core';
 import { spawnSync } from 'node:child_process';
 import type { Geometry } from 'geojson';
 import { crsNamed } from '../../packages/server/src/crs/epsg.ts';
-import { Random } from './random.ts';
+import { Random } from './random_lists.ts';
 import { Shapes, type Place } from './shapes.ts';
 
 // Everything within a distance: small and large shapes, at the poles and across the 180° meridian, in longitude and latitude

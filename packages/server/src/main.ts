@@ -5,12 +5,13 @@ import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { serve } from '@hono/node-server';
-import { makeApp } from './api/app.ts';
-import { makeDemo, UNNAMED } from './demo/demo.ts';
+import { makeApp } from './api/api_app.ts';
+import { makeDemo, UNNAMED } from './demo/bring_in_demo.ts';
 import { feedsOnly } from './feeds/feed_app.ts';
-import { Jobs } from './jobs/jobs.ts';
+import { FreshColumns } from './jobs/fresh_columns.ts';
+import { Jobs } from './jobs/job_service.ts';
 import { logTo } from './log.ts';
-import { feedsAreAt } from './workspace.ts';
+import { feedsAreAt } from './workspace_state.ts';
 import { SiftService } from './sifting/sift_service.ts';
 import { CodeList, Source, Workspace } from './store/entities.ts';
 import { started, step } from './steps.ts';
@@ -103,7 +104,18 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   const jobs = new Jobs(join(here, 'job_worker.mjs'), database, store, turn, ceiling, log);
   await fillWorkspace(store, jobs, demo);
   step('start: workspace filled');
-  const app = makeApp({ store, sifting, published, jobs, log, files: data, interface: join(top, 'packages/web/dist') });
+  const fresh = new FreshColumns(store, jobs, [sifting, published]);
+  const app = makeApp({
+    store,
+    sifting,
+    published,
+    jobs,
+    fresh,
+    log,
+    files: data,
+    demo: demoFiles,
+    interface: join(top, 'packages/web/dist'),
+  });
   const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) => {
     const address = `http://127.0.0.1:${info.port}/`;
     lock.isAt(address);
@@ -117,7 +129,7 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   });
   const outside =
     feeds &&
-    serve({ fetch: feedsOnly({ store, published, log }).fetch, ...feeds }, (info) => {
+    serve({ fetch: feedsOnly({ store, published, fresh, log }).fetch, ...feeds }, (info) => {
       process.stdout.write(`Feeds are at http://${feeds.hostname}:${info.port}/feeds/\n`);
     });
   if (feeds) feedsAreAt(`http://${feeds.hostname === '0.0.0.0' ? networkHostname() : feeds.hostname}:${feeds.port}`);
@@ -141,6 +153,8 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   process.on('unhandledRejection', (reason) => log.error('A promise that nobody waited for', reason));
 }
 
+const demoFiles = join(top, 'demo/files');
+
 /** Gives a new workspace its demo, or its name. */
 async function fillWorkspace(store: Store, jobs: Jobs, demo: boolean): Promise<void> {
   const em = entities(store);
@@ -152,7 +166,7 @@ async function fillWorkspace(store: Store, jobs: Jobs, demo: boolean): Promise<v
   } else if ((await em.count(Workspace)) > 0) return;
   if (demo) {
     process.stdout.write('Making the demo workspace (once) …\n');
-    await makeDemo(store, jobs, join(top, 'demo/files'));
+    await makeDemo(store, jobs, demoFiles);
     return;
   }
   em.create(Workspace, { name: 'My workspace', asOf: null });

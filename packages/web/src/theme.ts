@@ -1,8 +1,12 @@
 import { createVuetify } from 'vuetify';
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg';
 
+/** Labels of fields stand out from their ground by 4.5 to 1. */
+const variables = { 'medium-emphasis-opacity': 0.8 };
+
 const light = {
   dark: false,
+  variables,
   colors: {
     background: '#f4f0e6',
     surface: '#fffdf7',
@@ -19,6 +23,7 @@ const light = {
 };
 const dark = {
   dark: true,
+  variables,
   colors: {
     background: '#161d1a',
     surface: '#1d2622',
@@ -44,7 +49,8 @@ export const vuetify = createVuetify({
     VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VAutocomplete: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VCheckbox: { density: 'compact', hideDetails: true, color: 'primary', ripple: false },
-    VTooltip: { openDelay: 350 },
+    // Hints are there while they are seen; empty ones would be read out as nameless.
+    VTooltip: { openDelay: 350, eager: false },
     VMenu: { offset: 6, transition: false },
     VDialog: { transition: false },
   },

@@ -37,6 +37,11 @@ export function convertLiterals(expr: Expr, from: Crs, to: Crs): Expr {
   return convert(expr);
 }
 
+/**
+ * A geometry in another system, with corners put into edges that would bend there by more than the tolerance.
+ * @param tolerance in units of the target system
+ * @throws OutsideCrsError for a position that the target system does not reach
+ */
 export function convertGeometry(geometry: Geometry, transform: Transform, tolerance: number): Geometry {
   const at = ([x, y, ...rest]: Position): Position => {
     const [u, v] = transform(x, y);

@@ -69,6 +69,7 @@ export function metresPerUnit(crs: Crs): number {
   return to_meter ?? 1;
 }
 
+/** Whether two descriptions are of one system: the same name and the same definition. */
 export function sameCrs(a: Crs, b: Crs): boolean {
   return a.name === b.name && a.definition === b.definition;
 }

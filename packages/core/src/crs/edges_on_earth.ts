@@ -1,5 +1,5 @@
 import type { Position } from 'geojson';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { POINT, type GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
 import { emptyMask, put, type Mask } from '../features/mask.ts';
@@ -42,11 +42,11 @@ export function edgesOnEarth(table: FeatureTable): EarthEdges {
     return { chunks, lost, ringsOnly: false };
   }
   const convert = toLonLat(table.crs);
-  const chunks = table.geometry.map((chunk, group) => {
-    if (chunk.onlyPoints) return lonLatChunks(table)[group];
+  const chunks = table.geometry.map((chunk, chunkNumber) => {
+    if (chunk.onlyPoints) return lonLatChunks(table)[chunkNumber];
     let view = made.get(chunk);
     if (!view) made.set(chunk, (view = ringsOf(chunk, convert)));
-    for (const row of view.lost) put(lost, group * GROUP_ROWS + row);
+    for (const row of view.lost) put(lost, chunkNumber * CHUNK_ROWS + row);
     return view.chunk;
   });
   markLost(chunks, lost);
@@ -54,11 +54,11 @@ export function edgesOnEarth(table: FeatureTable): EarthEdges {
 }
 
 function markLost(chunks: GeometryChunk[], lost: Mask): void {
-  for (const [group, chunk] of chunks.entries()) {
+  for (const [chunkNumber, chunk] of chunks.entries()) {
     if (!chunk.xy.some(Number.isNaN)) continue;
     for (let row = 0; row < chunk.rows; row++) {
       const [from, to] = chunk.vertexRange(row);
-      if (chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN)) put(lost, group * GROUP_ROWS + row);
+      if (chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN)) put(lost, chunkNumber * CHUNK_ROWS + row);
     }
   }
 }

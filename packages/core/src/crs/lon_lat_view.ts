@@ -1,5 +1,5 @@
 import type { Geometry } from 'geojson';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { GeometryBuilder, withCoordinates } from '../features/geometry_builder.ts';
 import { emptyBox, growBox, type Box, type GeometryChunk } from '../features/geometry.ts';
 import type { FeatureTable } from '../features/table.ts';
@@ -83,13 +83,14 @@ function edgeByEdge(chunk: GeometryChunk, convert: Transform, tolerance: number)
   return builder.finish();
 }
 
+/** Geometry of one feature in longitude and latitude, degrees; null where it has none. */
 export function lonLatGeometryAt(table: FeatureTable, row: number): Geometry | null {
-  return lonLatChunks(table)[Math.floor(row / GROUP_ROWS)].geometryAt(row % GROUP_ROWS);
+  return lonLatChunks(table)[Math.floor(row / CHUNK_ROWS)].geometryAt(row % CHUNK_ROWS);
 }
 
 /** West, south, east, north of one feature in degrees. */
 export function lonLatBoxOf(table: FeatureTable, row: number): Box {
-  return lonLatChunks(table)[Math.floor(row / GROUP_ROWS)].boxOf(row % GROUP_ROWS);
+  return lonLatChunks(table)[Math.floor(row / CHUNK_ROWS)].boxOf(row % CHUNK_ROWS);
 }
 
 /** West, south, east, north of all features in degrees. */

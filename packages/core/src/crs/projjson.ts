@@ -1,5 +1,5 @@
 import { CRS84, type Crs } from './crs.ts';
-import { parseWkt, type WktNode } from './wkt_tree.ts';
+import { parseWkt, type WktNode } from './crs_wkt_tree.ts';
 
 type Json = string | number | boolean | null | Json[] | { [key: string]: Json };
 

@@ -16,15 +16,30 @@ const PLAIN: Record<Decimal, RegExp> = {
 
 /** The number that a text spells, thousands marks and leading zeros allowed; null when it is none. */
 export function numberSpelled(text: string, decimal: Decimal): number | null {
+  const digits = digitsSpelled(text, decimal);
+  const value = digits === null ? NaN : Number(digits);
+  return Number.isFinite(value) ? value : null;
+}
+
+/** The same as it is written with a point and without marks, such as -1234.5 or 1e3. */
+export function digitsSpelled(text: string, decimal: Decimal): string | null {
   const trimmed = text.trim().replace('\u2212', '-');
   const grouped = GROUPED[decimal].test(trimmed);
   if (!grouped && !PLAIN[decimal].test(trimmed)) return null;
   const bare = grouped ? trimmed.replace(decimal === 'point' ? /[,'\s]/g : /[.'\s]/g, '') : trimmed;
-  const value = Number(decimal === 'comma' ? bare.replace(',', '.') : bare);
-  return Number.isFinite(value) ? value : null;
+  return decimal === 'comma' ? bare.replace(',', '.') : bare;
 }
 
-const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
+const MONTHS = [
+  ...['january', 'february', 'march', 'april', 'may', 'june'],
+  ...['july', 'august', 'september', 'october', 'november', 'december'],
+];
+
+/** The month of an English name or its beginning, 1 to 12; 0 where it is none. */
+export function monthNamed(name: string): number {
+  const beginning = name.toLowerCase().replace(/\.$/, '');
+  return beginning.length < 3 ? 0 : MONTHS.findIndex((month) => month.startsWith(beginning)) + 1;
+}
 
 /** The date that a text spells, to the day, month or year; null when it is none or no day of the calendar. */
 export function dateSpelled(text: string, order: DateOrder): CalendarDate | null {
@@ -42,7 +57,7 @@ export function dateSpelled(text: string, order: DateOrder): CalendarDate | null
   if (monthYear) return dateOf(Number(monthYear[2]), Number(monthYear[1]), null);
   const words = /^(?:(\d{1,2})(?:st|nd|rd|th)?[. -]+)?([A-Za-z]{3,9})\.?(?:[ -]+(\d{1,2})(?:st|nd|rd|th)?,)?[ ,-]+(\d{4})$/.exec(trimmed);
   if (!words) return null;
-  const month = MONTHS.indexOf(words[2].slice(0, 3).toLowerCase()) + 1;
+  const month = monthNamed(words[2]);
   const day = words[1] ?? words[3];
   return month === 0 ? null : dateOf(Number(words[4]), month, day === undefined ? null : Number(day));
 }

@@ -1,8 +1,10 @@
+import { geoAzimuthalEqualArea, geoEqualEarth, type GeoProjection } from 'd3';
 import fc from 'fast-check';
 import type { Geometry, Position } from 'geojson';
 import { TableBuilder } from '../features/table_builder.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { displayTile } from './display_tile.ts';
+import { planeNamed, type PlaneName } from './plane.ts';
 import { packTile, unpackTile, type DisplayTile } from './tile_bytes.ts';
 
 function tableOf(...shapes: (Geometry | null)[]): FeatureTable {
@@ -60,7 +62,9 @@ test('every feature leaves something in the tiles of every level, and points lie
             seen.set(row, (seen.get(row) ?? 0) + 1);
             const [lon, lat] = (shapes[row] as { coordinates: Position }).coordinates;
             const [column, down] = plainTile(lon, lat, z);
-            expect(Math.abs((column - x) * 4096 - tile.pointXy[2 * i])).toBeLessThanOrEqual(1.001);
+            // 180° is where −180° is.
+            const apart = Math.abs((column - x) * 4096 - tile.pointXy[2 * i]);
+            expect(Math.min(apart, 4096 * 2 ** z - apart)).toBeLessThanOrEqual(1.001);
             expect(Math.abs((down - y) * 4096 - tile.pointXy[2 * i + 1])).toBeLessThanOrEqual(1.001);
           });
         }
@@ -154,4 +158,54 @@ test('at the edges of the map: beyond 85° at its rim, 180° where −180° is, 
 test('the last place before 180° lies in the last tile of every level', () => {
   const table = tableOf(point(179.99999999999997, 0));
   for (const z of [0, 1, 5, 16, 22]) expect([...displayTile(table, z, 2 ** z - 1, Math.floor(2 ** z / 2)).pointRows]).toEqual([0]);
+});
+
+const PLANES: [PlaneName, GeoProjection][] = [
+  ['world', geoEqualEarth()],
+  ['north -40', geoAzimuthalEqualArea().rotate([40, -90])],
+  ['south 100', geoAzimuthalEqualArea().rotate([-100, 90])],
+];
+
+test.each(PLANES)('on the plane %s points lie in one tile only, where another implementation puts them; none beyond it', (plane, other) => {
+  const HALF = Math.PI * 6_378_137;
+  const { latitudes } = planeNamed(plane);
+  const place = other.scale(6_378_137).translate([HALF, HALF]);
+  fc.assert(
+    fc.property(fc.array(anyPlace, { minLength: 1, maxLength: 37 }), fc.integer({ min: 0, max: 3 }), (places, z) => {
+      const table = tableOf(...places.map(([lon, lat]) => point(lon, lat)));
+      const seen = new Map<number, number>();
+      for (let x = 0; x < 2 ** z; x++)
+        for (let y = 0; y < 2 ** z; y++) {
+          const { pointRows, pointXy } = displayTile(table, z, x, y, plane);
+          pointRows.forEach((row, i) => {
+            seen.set(row, (seen.get(row) ?? 0) + 1);
+            const [lon, lat] = places[row];
+            const [right, down] = place([lon === 180 ? -180 : lon, lat])!.map((at) => (at / (2 * HALF)) * 2 ** z);
+            expect(Math.abs((right - x) * 4096 - pointXy[2 * i])).toBeLessThanOrEqual(1.001);
+            expect(Math.abs((down - y) * 4096 - pointXy[2 * i + 1])).toBeLessThanOrEqual(1.001);
+          });
+        }
+      const within = ([, lat]: readonly [number, number]) => lat >= latitudes[0] && lat <= latitudes[1];
+      expect(places.map((_, row) => seen.get(row) ?? 0)).toEqual(places.map((one) => (within(one) ? 1 : 0)));
+    }),
+    { numRuns: 60 },
+  );
+});
+
+test('edges that are straight in longitude and latitude are bent on a plane; what lies on the other hemisphere is not drawn', () => {
+  const parallel: Geometry = {
+    type: 'LineString',
+    coordinates: [
+      [-90, 60],
+      [90, 60],
+    ],
+  };
+  const table = tableOf(parallel, polygon(square(10, -80, 5)), polygon(square(0, 70, 60, 10)));
+  const { partRows, xy, partRings, ringVertices } = displayTile(table, 0, 0, 0, 'north 0');
+  expect([...new Set(partRows)]).toEqual([0, 2]);
+  // Half a circle round the pole, which lies in the middle of the tile.
+  const [from, to] = [ringVertices[0], ringVertices[partRings[1]]];
+  const radii = Array.from({ length: to - from }, (_, i) => Math.hypot(xy[2 * (from + i)] - 2048, xy[2 * (from + i) + 1] - 2048));
+  expect(to - from).toBeGreaterThan(60);
+  expect(Math.max(...radii) - Math.min(...radii)).toBeLessThan(2);
 });

@@ -1,7 +1,9 @@
 import type { Geometry } from 'geojson';
 import { fullMask, maskOf } from '../features/mask.ts';
 import { TableBuilder } from '../features/table_builder.ts';
-import { extentOfRows, featuresAt } from './features_at.ts';
+import { extentOfRows } from './extent.ts';
+import { featuresAt } from './features_at.ts';
+import { planeNamed, type PlaneName } from './plane.ts';
 import { toMercator } from './mercator.ts';
 
 const SHAPES: (Geometry | null)[] = [
@@ -81,3 +83,28 @@ test('the extent of what is kept; none without a place', () => {
   expect(extentOfRows(table, maskOf([3], 7))).toBeNull();
   expect(extentOfRows(table, fullMask(7))).toEqual(extentOfRows(table, null));
 });
+
+test.each([['world'], ['north 10'], ['south 0']] as [PlaneName][])(
+  'on the plane %s what lies there is found by its distance on it',
+  (plane) => {
+    const pole = plane === 'south 0' ? -1 : 1;
+    const other = new TableBuilder();
+    for (const [lon, lat] of [
+      [12, 89.9],
+      [179.9, 80],
+      [-179.9, 80],
+      [0, 70],
+    ])
+      other.addFeature({ type: 'Point', coordinates: [lon, pole * lat] }, null);
+    const known = other.finish();
+    const there = (lon: number, lat: number, reach: number) => {
+      const [x, y] = planeNamed(plane).forward(lon, pole * lat);
+      return featuresAt(known, x, y, reach, null, plane).map(({ row }) => row);
+    };
+    expect(there(0, 70.001, 2000)).toEqual([3]);
+    expect(there(0, 71, 2000)).toEqual([]);
+    // Across the 180° meridian only where the plane goes on.
+    expect(there(179.9, 80, 6000)).toEqual(plane === 'world' ? [1] : [1, 2]);
+    expect(there(-100, 90, 20_000)).toEqual(plane === 'world' ? [] : [0]);
+  },
+);

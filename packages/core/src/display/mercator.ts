@@ -8,6 +8,7 @@ export function toMercator(lon: number, lat: number): [number, number] {
   return [lon * (Math.PI / 180) * RADIUS, Math.log(Math.tan(Math.PI / 4 + phi / 2)) * RADIUS];
 }
 
+/** Longitude and latitude in degrees of web Mercator metres: the inverse of `toMercator` within its latitudes. */
 export function fromMercator(x: number, y: number): [number, number] {
   return [(x / RADIUS) * (180 / Math.PI), (2 * Math.atan(Math.exp(y / RADIUS)) - Math.PI / 2) * (180 / Math.PI)];
 }

@@ -24,11 +24,13 @@ export interface DisplayTile {
   xy: Int16Array;
 }
 
+/** A tile on its way to the browser (`pack`). */
 export function packTile(tile: DisplayTile): Uint8Array<ArrayBuffer> {
   const { pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy } = tile;
   return pack([pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy]);
 }
 
+/** A tile as it was packed, as views of the bytes. */
 export function unpackTile(bytes: Uint8Array): DisplayTile {
   const [pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy] = unpack(bytes) as [
     ...[Uint32Array, Int16Array, Uint32Array, Int16Array],

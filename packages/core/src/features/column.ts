@@ -2,12 +2,13 @@ import type { Dictionary } from './dictionary.ts';
 import { has, type Mask } from './mask.ts';
 import { formatDay, formatInstant, type DatePrecision, PRECISIONS } from '../time/calendar.ts';
 
-/** Features are stored and evaluated in groups of this many rows; a multiple of 32 so that groups meet at mask words. */
-export const GROUP_ROWS = 65_536;
+/** Features are stored and evaluated in chunks of this many rows; a multiple of 32 so that chunks meet at mask words. */
+export const CHUNK_ROWS = 65_536;
 
 export const COLUMN_TYPES = ['number', 'text', 'boolean', 'date', 'datetime'] as const;
 export type ColumnType = (typeof COLUMN_TYPES)[number];
 
+/** What a column is, without its values. */
 export interface ColumnSchema {
   name: string;
   type: ColumnType;
@@ -58,7 +59,7 @@ export type ColumnChunk = NumberChunk | BooleanChunk | TextChunk | DateChunk | I
 
 export const NO_OFFSET = -32_768;
 
-/** One attribute of all features: its chunks in row-group order, and for text the dictionary they share. */
+/** One attribute of all features: its chunks in chunk order, and for text the dictionary they share. */
 export interface Column extends ColumnSchema {
   chunks: ColumnChunk[];
   dictionary: Dictionary | null;
@@ -68,8 +69,8 @@ export type Value = number | string | boolean | null;
 
 /** Value of one row: numbers, texts and booleans as they are, dates and date-times as ISO 8601 text. */
 export function valueAt(column: Column, row: number): Value {
-  const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
-  const i = row % GROUP_ROWS;
+  const chunk = column.chunks[Math.floor(row / CHUNK_ROWS)];
+  const i = row % CHUNK_ROWS;
   if (chunk.validity && !has(chunk.validity, i)) return null;
   switch (chunk.type) {
     case 'number':
@@ -85,14 +86,15 @@ export function valueAt(column: Column, row: number): Value {
   }
 }
 
+/** How closely the date in a row of a chunk is known. */
 export function datePrecision(chunk: DateChunk, i: number): DatePrecision {
   return chunk.precision ? PRECISIONS[chunk.precision[i]] : 'day';
 }
 
 /** A number that sorts as the value does (text by dictionary code, false before true); NaN where missing. */
 export function sortKeyAt(column: Column, row: number): number {
-  const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
-  const i = row % GROUP_ROWS;
+  const chunk = column.chunks[Math.floor(row / CHUNK_ROWS)];
+  const i = row % CHUNK_ROWS;
   if (chunk.validity && !has(chunk.validity, i)) return NaN;
   switch (chunk.type) {
     case 'number':
@@ -113,7 +115,7 @@ export function compareRows(column: Column, descending: boolean): (a: number, b:
   const sign = descending ? -1 : 1;
   return (a, b) => {
     const [x, y] = [sortKeyAt(column, a), sortKeyAt(column, b)];
-    if (Number.isNaN(x) || Number.isNaN(y)) return Number.isNaN(x) === Number.isNaN(y) ? a - b : Number.isNaN(x) ? 1 : -1;
-    return x === y ? a - b : sign * (x < y ? -1 : 1);
+    if (Number.isNaN(x) || Number.isNaN(y)) return Number.isNaN(x) === Number.isNaN(y) ? 0 : Number.isNaN(x) ? 1 : -1;
+    return x === y ? 0 : sign * (x < y ? -1 : 1);
   };
 }

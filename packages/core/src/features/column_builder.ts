@@ -1,7 +1,7 @@
 import { refuseTooLong } from '../formats/limits.ts';
 import { printJson } from './exact_json.ts';
 import { parseDate, parseInstant, PRECISIONS } from '../time/calendar.ts';
-import { GROUP_ROWS, NO_OFFSET, type Column, type ColumnChunk, type ColumnSchema } from './column.ts';
+import { CHUNK_ROWS, NO_OFFSET, type Column, type ColumnChunk, type ColumnSchema } from './column.ts';
 import { compareCodePoints, Dictionary } from './dictionary.ts';
 import { emptyMask, put, type Mask } from './mask.ts';
 import { rangeOf } from './subset.ts';
@@ -24,7 +24,7 @@ export function plainNumber(text: string): number | null {
 }
 
 function groupSizes(rows: number): number[] {
-  return Array.from({ length: Math.ceil(rows / GROUP_ROWS) }, (_, g) => Math.min(GROUP_ROWS, rows - g * GROUP_ROWS));
+  return Array.from({ length: Math.ceil(rows / CHUNK_ROWS) }, (_, g) => Math.min(CHUNK_ROWS, rows - g * CHUNK_ROWS));
 }
 
 /**
@@ -100,39 +100,39 @@ export class ColumnBuilder {
 
   #addNumber(row: number, value: number): void {
     this.#kind = 'number';
-    const group = this.#present(row);
-    const i = row % GROUP_ROWS;
-    const values = this.#numbers[group];
-    if (!values || i >= values.length) this.#numbers[group] = grownTo(values ?? new Float64Array(0), i);
-    this.#numbers[group][i] = value;
+    const chunkNumber = this.#present(row);
+    const i = row % CHUNK_ROWS;
+    const values = this.#numbers[chunkNumber];
+    if (!values || i >= values.length) this.#numbers[chunkNumber] = grownTo(values ?? new Float64Array(0), i);
+    this.#numbers[chunkNumber][i] = value;
   }
 
   #addBoolean(row: number, value: boolean): void {
     this.#kind = 'boolean';
-    const group = this.#present(row);
-    const bits = (this.#booleans[group] ??= emptyMask(GROUP_ROWS));
-    if (value) put(bits, row % GROUP_ROWS);
+    const chunkNumber = this.#present(row);
+    const bits = (this.#booleans[chunkNumber] ??= emptyMask(CHUNK_ROWS));
+    if (value) put(bits, row % CHUNK_ROWS);
   }
 
   #addText(row: number, text: string): void {
     if (this.#kind !== 'text') this.#turnToText();
-    const group = this.#present(row);
+    const chunkNumber = this.#present(row);
     let code = this.#codeOf.get(text);
     if (code === undefined) {
       refuseTooLong(text, this.schema.name);
       this.#codeOf.set(text, (code = this.#codeOf.size));
     }
-    const i = row % GROUP_ROWS;
-    const codes = this.#codes[group];
-    if (!codes || i >= codes.length) this.#codes[group] = grownTo(codes ?? new Uint32Array(0), i);
-    this.#codes[group][i] = code;
+    const i = row % CHUNK_ROWS;
+    const codes = this.#codes[chunkNumber];
+    if (!codes || i >= codes.length) this.#codes[chunkNumber] = grownTo(codes ?? new Uint32Array(0), i);
+    this.#codes[chunkNumber][i] = code;
   }
 
   #present(row: number): number {
-    const group = Math.floor(row / GROUP_ROWS);
-    put((this.#validity[group] ??= emptyMask(GROUP_ROWS)), row % GROUP_ROWS);
+    const chunkNumber = Math.floor(row / CHUNK_ROWS);
+    put((this.#validity[chunkNumber] ??= emptyMask(CHUNK_ROWS)), row % CHUNK_ROWS);
     this.#rows = row + 1;
-    return group;
+    return chunkNumber;
   }
 
   #turnToText(): void {
@@ -141,11 +141,11 @@ export class ColumnBuilder {
     if (before === 'none') return;
     const rows = this.#rows;
     for (let row = 0; row < rows; row++) {
-      const group = Math.floor(row / GROUP_ROWS);
-      const i = row % GROUP_ROWS;
-      if (((this.#validity[group]?.[i >>> 5] ?? 0) >>> (i & 31)) % 2 === 0) continue;
-      if (before === 'number') this.#addText(row, this.#spellings.get(row) ?? String(this.#numbers[group][i]));
-      else this.#addText(row, String(((this.#booleans[group][i >>> 5] >>> (i & 31)) & 1) === 1));
+      const chunkNumber = Math.floor(row / CHUNK_ROWS);
+      const i = row % CHUNK_ROWS;
+      if (((this.#validity[chunkNumber]?.[i >>> 5] ?? 0) >>> (i & 31)) % 2 === 0) continue;
+      if (before === 'number') this.#addText(row, this.#spellings.get(row) ?? String(this.#numbers[chunkNumber][i]));
+      else this.#addText(row, String(((this.#booleans[chunkNumber][i >>> 5] >>> (i & 31)) & 1) === 1));
     }
     this.#numbers = [];
     this.#booleans = [];
@@ -182,7 +182,7 @@ export class ColumnBuilder {
   }
 
   #bases(sizes: number[]): Presence[] {
-    return sizes.map((size, group) => presenceOf(this.#validity[group], size));
+    return sizes.map((size, chunkNumber) => presenceOf(this.#validity[chunkNumber], size));
   }
 
   #textCodes(sizes: number[]): Uint32Array<ArrayBuffer>[] {
@@ -264,7 +264,7 @@ function sized<T extends Float64Array<ArrayBuffer> | Uint32Array<ArrayBuffer>>(v
 
 /** A longer copy that has a place `i`; short at first, because a table can have thousands of columns and few rows. */
 function grownTo<T extends Float64Array<ArrayBuffer> | Uint32Array<ArrayBuffer>>(values: T, i: number): T {
-  const size = Math.min(GROUP_ROWS, Math.max(256, 2 * values.length, i + 1));
+  const size = Math.min(CHUNK_ROWS, Math.max(256, 2 * values.length, i + 1));
   const longer = new (values.constructor as new (size: number) => T)(size);
   longer.set(values);
   return longer;

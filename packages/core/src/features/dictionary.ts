@@ -64,3 +64,42 @@ export class Dictionary {
     return code < this.size && this.at(code) === text ? code : -1;
   }
 }
+
+/** Order of a text of one dictionary and one of another, by their bytes: nothing is decoded. */
+function compareIn(a: Dictionary, i: number, b: Dictionary, j: number): number {
+  const [fromA, fromB] = [a.offsets[i], b.offsets[j]];
+  const [sizeA, sizeB] = [a.offsets[i + 1] - fromA, b.offsets[j + 1] - fromB];
+  const shorter = Math.min(sizeA, sizeB);
+  const [bytesA, bytesB] = [a.bytes, b.bytes];
+  for (let k = 0; k < shorter; k++) {
+    const order = bytesA[fromA + k] - bytesB[fromB + k];
+    if (order !== 0) return order;
+  }
+  return sizeA - sizeB;
+}
+
+/** For each text of a dictionary its code in another one; -1 where that has it not. */
+export function codesIn(own: Dictionary, other: Dictionary): Int32Array<ArrayBuffer> {
+  const out = new Int32Array(own.size).fill(-1);
+  for (let i = 0, j = 0; i < own.size && j < other.size;) {
+    const order = compareIn(own, i, other, j);
+    if (order === 0) out[i++] = j++;
+    else if (order < 0) i++;
+    else j++;
+  }
+  return out;
+}
+
+/** The texts of two dictionaries in one, and for each of the two the codes that its texts have there. */
+export function mergedDictionaries(a: Dictionary, b: Dictionary): { dictionary: Dictionary; codes: [Uint32Array, Uint32Array] } {
+  const codes: [Uint32Array, Uint32Array] = [new Uint32Array(a.size), new Uint32Array(b.size)];
+  const texts: string[] = [];
+  for (let i = 0, j = 0; i < a.size || j < b.size;) {
+    const order = i === a.size ? 1 : j === b.size ? -1 : compareIn(a, i, b, j);
+    const code = texts.length;
+    texts.push(order <= 0 ? a.at(i) : b.at(j));
+    if (order <= 0) codes[0][i++] = code;
+    if (order >= 0) codes[1][j++] = code;
+  }
+  return { dictionary: Dictionary.of(texts), codes };
+}

@@ -17,12 +17,14 @@ test('whole numbers of 64 bits keep their digits, in any depth, and texts that l
     fc.property(whole, text, (number, around) => {
       const json = `{"a":[${number},{"__proto__":${number}}],${JSON.stringify(around)}:"${number}","d":0.${String(number).replace('-', '')}}`;
       const { a, d, ...rest } = parseJson(json) as { a: [bigint, Record<string, unknown>]; d: number } & Record<string, unknown>;
-      expect(BigInt(a[0])).toBe(number);
+      // By its digits: a double that is spelled so stays one (30530294269868510 is 30530294269868512).
+      expect(String(a[0])).toBe(String(number));
       expect(a[1]).toHaveProperty('__proto__', a[0]);
       expect(d).toBe(Number(`0.${String(number).replace('-', '')}`));
       expect(Object.values(rest)).toEqual([String(number)]);
       expect(printJson(a[0])).toBe(String(number));
     }),
+    { numRuns: 2000 },
   );
 });
 

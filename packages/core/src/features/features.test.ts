@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Geometry } from 'geojson';
-import { compareRows, GROUP_ROWS, valueAt } from './column.ts';
+import { compareRows, CHUNK_ROWS, valueAt } from './column.ts';
 import { plainNumber } from './column_builder.ts';
 import { compareCodePoints, Dictionary } from './dictionary.ts';
 import { and, andNot, count, countAnd, fullMask, maskOf, not, or, rowsOf } from './mask.ts';
@@ -201,14 +201,14 @@ test('geometries come back as they were, also from a subset', () => {
   expect([0, 1, 2].map((row) => valueAt(part.columns[0], row))).toEqual([7, 1, 4]);
 });
 
-test('row groups meet without a seam', () => {
+test('chunks meet without a seam', () => {
   const builder = new TableBuilder();
-  const rows = GROUP_ROWS + 100;
+  const rows = CHUNK_ROWS + 100;
   for (let i = 0; i < rows; i++)
     builder.addFeature({ type: 'Point', coordinates: [i % 180, 0] }, i % 3 === 0 ? { t: `x${i % 7}` } : { n: i, t: null });
   const table = builder.finish();
   expect(table.geometry).toHaveLength(2);
-  for (const row of [0, 1, GROUP_ROWS - 1, GROUP_ROWS, GROUP_ROWS + 1, rows - 1]) {
+  for (const row of [0, 1, CHUNK_ROWS - 1, CHUNK_ROWS, CHUNK_ROWS + 1, rows - 1]) {
     expect(valueAt(columnNamed(table, 'n')!, row)).toBe(row % 3 === 0 ? null : row);
     expect(valueAt(columnNamed(table, 't')!, row)).toBe(row % 3 === 0 ? `x${row % 7}` : null);
     expect(geometryAt(table, row)).toEqual({ type: 'Point', coordinates: [row % 180, 0] });

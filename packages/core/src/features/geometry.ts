@@ -23,10 +23,12 @@ export type PartKind = typeof POINT | typeof LINE | typeof POLYGON;
 /** x smallest, y smallest, x largest, y largest. Empty: +∞, +∞, −∞, −∞. */
 export type Box = [number, number, number, number];
 
+/** A box that holds nothing yet; it grows by `growBox`. */
 export function emptyBox(): Box {
   return [Infinity, Infinity, -Infinity, -Infinity];
 }
 
+/** Makes a box hold a position too. */
 export function growBox(box: Box, x: number, y: number): void {
   if (x < box[0]) box[0] = x;
   if (y < box[1]) box[1] = y;
@@ -35,7 +37,7 @@ export function growBox(box: Box, x: number, y: number): void {
 }
 
 /**
- * Geometries of a row group as flat buffers. Row `r` has the parts `rowParts[r] .. rowParts[r + 1])`, part `p`
+ * Geometries of a chunk as flat buffers. Row `r` has the parts `rowParts[r] .. rowParts[r + 1])`, part `p`
  * the rings `partRings[p] .. partRings[p + 1])`, ring `g` the vertices `ringVertices[g] .. ringVertices[g + 1])`;
  * vertex `v` is at `xy[2v], xy[2v + 1]`. A point part has one ring of one vertex, a line part one ring, a
  * polygon part its shell and then its holes, closed as written.
@@ -55,6 +57,7 @@ export interface GeometryBuffers {
   treeRows: Uint32Array<ArrayBuffer>;
 }
 
+/** Geometries of a chunk with what is asked of them: boxes, rows by box, one geometry as GeoJSON. */
 export class GeometryChunk implements GeometryBuffers {
   readonly types;
   readonly rowParts;

@@ -2,7 +2,7 @@ import Flatbush from 'flatbush';
 import type { Geometry, Position } from 'geojson';
 import { GEOMETRY_TYPES, GeometryChunk, LINE, POINT, POLYGON, type GeometryType, type PartKind } from './geometry.ts';
 
-/** Appends geometries of one row group and lays them out as a GeometryChunk. */
+/** Appends geometries of one chunk and lays them out as a GeometryChunk. */
 export class GeometryBuilder {
   #types: number[] = [];
   #rowParts: number[] = [0];

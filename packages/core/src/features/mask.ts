@@ -4,14 +4,17 @@
  */
 export type Mask = Uint32Array<ArrayBuffer>;
 
+/** Words of 32 bits that a mask of so many rows takes. */
 export function maskWords(rows: number): number {
   return (rows + 31) >>> 5;
 }
 
+/** A mask of so many rows with none in it. */
 export function emptyMask(rows: number): Mask {
   return new Uint32Array(maskWords(rows));
 }
 
+/** A mask of so many rows with all in it; the bits behind the last row are 0. */
 export function fullMask(rows: number): Mask {
   const mask = new Uint32Array(maskWords(rows)).fill(0xffffffff);
   clearTail(mask, rows);
@@ -51,14 +54,17 @@ export function assertSound(mask: Mask, rows: number): void {
   if (spare !== 0 && mask[mask.length - 1] >>> spare !== 0) throw new Error(`A mask has bits beyond its ${rows} rows`);
 }
 
+/** Whether a row is in a mask. */
 export function has(mask: Mask, row: number): boolean {
   return ((mask[row >>> 5] >>> (row & 31)) & 1) === 1;
 }
 
+/** Takes a row out of a mask. */
 export function drop(mask: Mask, row: number): void {
   mask[row >>> 5] &= ~(1 << (row & 31));
 }
 
+/** Puts a row into a mask. */
 export function put(mask: Mask, row: number): void {
   mask[row >>> 5] |= 1 << (row & 31);
 }
@@ -69,6 +75,7 @@ export function and(a: Mask, b: Mask, out: Mask = new Uint32Array(a.length)): Ma
   return out;
 }
 
+/** Rows that are in one of two masks of one length. */
 export function or(a: Mask, b: Mask): Mask {
   const out = new Uint32Array(a.length);
   for (let w = 0; w < out.length; w++) out[w] = a[w] | b[w];
@@ -81,6 +88,7 @@ export function andNot(a: Mask, b: Mask, out: Mask = new Uint32Array(a.length)):
   return out;
 }
 
+/** Rows, of so many, that are not in a mask. */
 export function not(a: Mask, rows: number): Mask {
   const out = a.slice();
   invertRows(out, 0, rows);
@@ -94,12 +102,14 @@ function popcount(word: number): number {
   return (((v + (v >>> 4)) & 0x0f0f0f0f) * 0x01010101) >>> 24;
 }
 
+/** How many rows are in a mask. */
 export function count(mask: Mask): number {
   let total = 0;
   for (let w = 0; w < mask.length; w++) total += popcount(mask[w]);
   return total;
 }
 
+/** How many rows are in both of two masks of one length. */
 export function countAnd(a: Mask, b: Mask): number {
   let total = 0;
   for (let w = 0; w < a.length; w++) total += popcount(a[w] & b[w]);
@@ -128,6 +138,10 @@ export function rowsOf(mask: Mask): Uint32Array {
   return out;
 }
 
+/**
+ * A mask of so many rows with these in it.
+ * @param rows each from 0 to `size - 1`
+ */
 export function maskOf(rows: Iterable<number>, size: number): Mask {
   const mask = emptyMask(size);
   for (const row of rows) put(mask, row);

@@ -5,6 +5,7 @@
 const TYPES = [Uint8Array, Uint16Array, Uint32Array, Int16Array, Int32Array, Float32Array, Float64Array] as const;
 export type Packable = Uint8Array | Uint16Array | Uint32Array | Int16Array | Int32Array | Float32Array | Float64Array;
 
+/** Typed arrays as one buffer, to be viewed by `unpack`. */
 export function pack(arrays: readonly Packable[]): Uint8Array<ArrayBuffer> {
   let size = align(4 + 8 * arrays.length);
   const starts = arrays.map((array) => {

@@ -1,6 +1,6 @@
 import type { Geometry } from 'geojson';
 import type { Crs } from '../crs/crs.ts';
-import { GROUP_ROWS, valueAt, type Column, type Value } from './column.ts';
+import { CHUNK_ROWS, valueAt, type Column, type Value } from './column.ts';
 import { GEOMETRY_TYPES, type GeometryChunk, type GeometryType } from './geometry.ts';
 
 /** The features of a source, by column. Row numbers run from 0 in the order of the file they came from. */
@@ -12,12 +12,14 @@ export interface FeatureTable {
   crs: Crs;
 }
 
+/** The column of a name, written exactly so. */
 export function columnNamed(table: FeatureTable, name: string): Column | undefined {
   return table.columns.find((column) => column.name === name);
 }
 
+/** Geometry of a row in the table's own system; null where it has none. */
 export function geometryAt(table: FeatureTable, row: number): Geometry | null {
-  return table.geometry[Math.floor(row / GROUP_ROWS)].geometryAt(row % GROUP_ROWS);
+  return table.geometry[Math.floor(row / CHUNK_ROWS)].geometryAt(row % CHUNK_ROWS);
 }
 
 /** How many features of each geometry type there are; types that do not occur are left out. */

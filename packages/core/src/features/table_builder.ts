@@ -1,7 +1,7 @@
 import type { Geometry } from 'geojson';
 import { CRS84 } from '../crs/crs.ts';
 import { refuseTooManyColumns } from '../formats/limits.ts';
-import { GROUP_ROWS } from './column.ts';
+import { CHUNK_ROWS } from './column.ts';
 import { ColumnBuilder } from './column_builder.ts';
 import type { GeometryChunk } from './geometry.ts';
 import { GeometryBuilder } from './geometry_builder.ts';
@@ -45,7 +45,7 @@ export class TableBuilder {
 
   #addGeometry(add: (builder: GeometryBuilder) => void): void {
     add(this.#geometry);
-    if (this.#geometry.rows < GROUP_ROWS) return;
+    if (this.#geometry.rows < CHUNK_ROWS) return;
     this.#chunks.push(this.#geometry.finish());
     this.#geometry = new GeometryBuilder();
   }

@@ -1,4 +1,4 @@
-import { GROUP_ROWS, valueAt, type Column } from './column.ts';
+import { CHUNK_ROWS, valueAt, type Column } from './column.ts';
 import { has } from './mask.ts';
 
 const encoder = new TextEncoder();
@@ -16,8 +16,8 @@ export function textBytesOf(column: Column): (row: number) => Uint8Array | null 
   }
   const { bytes, offsets } = dictionary;
   return (row) => {
-    const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
-    const i = row % GROUP_ROWS;
+    const chunk = column.chunks[Math.floor(row / CHUNK_ROWS)];
+    const i = row % CHUNK_ROWS;
     if (chunk.type !== 'text' || (chunk.validity && !has(chunk.validity, i))) return null;
     const code = chunk.codes[i];
     return offsets[code] === offsets[code + 1] ? NONE : bytes.subarray(offsets[code], offsets[code + 1]);
@@ -30,8 +30,8 @@ const MOST_DAYS = 100_000;
 function eachDayOnce(column: Column, spelled: (row: number) => Uint8Array | null): (row: number) => Uint8Array | null {
   const known = new Map<number, Uint8Array>();
   return (row) => {
-    const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
-    const i = row % GROUP_ROWS;
+    const chunk = column.chunks[Math.floor(row / CHUNK_ROWS)];
+    const i = row % CHUNK_ROWS;
     if (chunk.type !== 'date' || (chunk.validity && !has(chunk.validity, i))) return null;
     if (chunk.precision) return spelled(row);
     let bytes = known.get(chunk.days[i]);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Operator } from '../operators/operator.ts';
-import { OPERATORS } from '../operators/registry.ts';
+import { OPERATORS } from '../operators/operator_registry.ts';
 import { call, property, type Expr } from './ast.ts';
 
 /** A text as the printer spells it: what quotes cannot carry, by its code points. */

@@ -1,8 +1,7 @@
 import type { Geometry } from 'geojson';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { isCall, isGeometry, isInterval, isObject, type Call, type Expr } from './ast.ts';
-import { exchanged } from './exchange.ts';
-import type { LayerRef } from './layers.ts';
+import type { OperandRef } from './operands.ts';
 
 /** Names an area of the workspace: `AREA('Harbour front')`. */
 export interface AreaRef {
@@ -17,7 +16,7 @@ export interface Buffer {
 /** What an area is made of, in longitude and latitude. */
 export type AreaShape = Geometry | Buffer;
 /** A shape that a condition is about: written out, or by the name of an area, a source or a sieve. */
-export type OnePlace = AreaShape | AreaRef | LayerRef;
+export type OnePlace = AreaShape | AreaRef | OperandRef;
 /** Several at once: what holds of one of them at least, or of each. */
 export interface Several {
   op: 'ANY_OF' | 'ALL_OF';
@@ -26,10 +25,18 @@ export interface Several {
 export type Place = OnePlace | Several;
 export type AreaShapes = ReadonlyMap<string, AreaShape>;
 
+/** Whether an expression names an area. */
 export const isAreaRef = (expr: Expr): expr is Call & AreaRef => isCall(expr, 'AREA') && typeof expr.args[0] === 'string';
+/** Whether an expression is everything within a distance of a geometry. */
 export const isBuffer = (expr: Expr): expr is Call & Buffer => isCall(expr, 'BUFFER') && isGeometry(expr.args[0]);
+/** Whether an expression is several places at once. */
 export const isSeveral = (expr: Expr): expr is Call & Several => isCall(expr, 'ANY_OF', 'ALL_OF');
+/** An area by its name. */
 export const areaRef = (name: string): AreaRef => ({ op: 'AREA', args: [name] });
+/**
+ * Every place within a distance of a geometry.
+ * @param unit a name of `LENGTH_UNITS`
+ */
 export const buffer = (geometry: Geometry, distance: number, unit: string): Buffer => ({ op: 'BUFFER', args: [geometry, distance, unit] });
 
 /** Reach of a buffer in metres. */
@@ -56,9 +63,4 @@ export function areasIn(expr: Expr): string[] {
   };
   visit(expr);
   return [...names];
-}
-
-/** The same expression about an area that has a new name. */
-export function renamedArea(expr: Expr, from: string, to: string): Expr {
-  return exchanged(expr, (node) => (isAreaRef(node) && node.args[0] === from ? areaRef(to) : null));
 }

@@ -49,6 +49,7 @@ export const isGeometry = (expr: Expr): expr is Geometry => isObject(expr) && 't
 export const call = (op: string, ...args: Expr[]): Call => ({ op, args });
 export const property = (name: string): PropertyRef => ({ property: name });
 
+/** Whether two expressions are written the same, operators and operands in the same order. */
 export function sameExpr(a: Expr, b: Expr): boolean {
   return a === b || JSON.stringify(a) === JSON.stringify(b);
 }

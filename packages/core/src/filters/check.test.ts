@@ -1,5 +1,5 @@
 import type { ColumnSchema } from '../features/column.ts';
-import { FUNCTIONS } from '../operators/registry.ts';
+import { FUNCTIONS } from '../operators/operator_registry.ts';
 import { checkFilter } from './check.ts';
 import { nearestName } from './nearest_name.ts';
 import { FilterError } from './filter_error.ts';

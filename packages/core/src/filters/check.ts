@@ -1,10 +1,10 @@
-import { COLUMN_TYPES, type ColumnSchema } from '../features/column.ts';
+import { COLUMN_TYPES, type ColumnSchema, type ColumnType } from '../features/column.ts';
 import type { Checking, ExprType, Operator } from '../operators/operator.ts';
-import { FUNCTIONS, operatorNamed, textName } from '../operators/registry.ts';
+import { FUNCTIONS, operatorNamed, textName } from '../operators/operator_registry.ts';
 import { checkBox } from '../operators/shape_operands.ts';
 import { periodOfText } from '../time/period.ts';
 import type { AreaShapes } from './areas.ts';
-import type { LayerNames } from './layers.ts';
+import type { OperandNames } from './operands.ts';
 import { GEOMETRY_NAME, isBox, isDate, isGeometry, isInterval, isProperty, isTimestamp, type Call, type Expr } from './ast.ts';
 import { exchanged } from './exchange.ts';
 import { FilterError, type Span } from './filter_error.ts';
@@ -29,7 +29,7 @@ export interface CheckOptions {
   /** Areas that the filter can name; none unless given. */
   areas?: AreaShapes;
   /** Sources and sieves that the filter can name; none unless given. */
-  layers?: LayerNames;
+  operands?: OperandNames;
 }
 
 /**
@@ -42,6 +42,16 @@ export function checkFilter(parsed: Parsed | Expr, columns: readonly ColumnSchem
   checker.expect(expr, ['boolean'], isParsed(parsed) ? parsed.span : null, 'A filter');
 }
 
+/**
+ * The type of a value that is computed of features with these columns.
+ * Throws a FilterError where it cannot be computed, or is no value that a column can hold.
+ */
+export function typeOfValue(parsed: Parsed | Expr, columns: readonly ColumnSchema[], options: CheckOptions = {}): ColumnType {
+  const checker = new Checker(isParsed(parsed) ? parsed : null, columns, options);
+  const [expr, span] = isParsed(parsed) ? [parsed.expr, parsed.span] : [parsed, null];
+  return checker.expect(expr, COLUMN_TYPES, span, 'What a column holds') as ColumnType;
+}
+
 /** Whether a filter comes with the places of its parts in a text. */
 export function isParsed(value: Parsed | Expr): value is Parsed {
   return typeof value === 'object' && 'argSpans' in value;
@@ -52,14 +62,14 @@ class Checker {
   #columns: readonly ColumnSchema[];
   #projected: boolean;
   #areas: AreaShapes;
-  #layers: LayerNames;
+  #operands: OperandNames;
 
   constructor(parsed: Parsed | null, columns: readonly ColumnSchema[], options: CheckOptions) {
     this.#parsed = parsed;
     this.#columns = columns;
     this.#projected = options.projected === true;
     this.#areas = options.areas ?? new Map();
-    this.#layers = options.layers ?? { sources: [], sieves: [] };
+    this.#operands = options.operands ?? { sources: [], sieves: [] };
   }
 
   expect(expr: Expr, types: readonly ExprType[], span: Span | null, what: string): ExprType {
@@ -112,8 +122,9 @@ class Checker {
     if (!operator) throw this.#unknown(node.op.toUpperCase(), span);
     const call = this.#checking(operator, node, span);
     checkArity(operator, call);
-    operator.check(call);
-    return operator.result;
+    const type = operator.check(call) ?? operator.result;
+    if (!type) throw new Error(`The result of ${node.op} is of no type`);
+    return type;
   }
 
   #unknown(name: string, span: Span | null): FilterError {
@@ -137,7 +148,7 @@ class Checker {
       example: `For example: ${this.#usage(operator)}`,
       projected: this.#projected,
       areas: this.#areas,
-      layers: this.#layers,
+      operands: this.#operands,
     };
   }
 

@@ -1,13 +1,15 @@
 import fc from 'fast-check';
 import { areaRef, type Place } from './areas.ts';
-import { layerRef } from './layers.ts';
+import { operandRef } from './operands.ts';
 import type { ColumnSchema } from '../features/column.ts';
-import { AREA_RELATIONS } from '../operators/registry.ts';
+import { AREA_RELATIONS } from '../operators/operator_registry.ts';
 import { exprOfForm, formOfExpr, SPAN_RELATIONS, type Form } from './form.ts';
 import { parseFilter } from './parser.ts';
 
 const columns: ColumnSchema[] = [
   { name: 'n', type: 'number' },
+  { name: 'm', type: 'number' },
+  { name: 'e', type: 'date' },
   { name: 't', type: 'text' },
   { name: 'b', type: 'boolean' },
   { name: 'd', type: 'date' },
@@ -34,9 +36,9 @@ const place = fc.constantFrom<Place>(
   },
   { type: 'MultiPoint', coordinates: [[2, 3]] },
   areaRef('Harbour'),
-  layerRef('SOURCE', 'Paths'),
-  layerRef('SIEVE', 'Lit paths'),
-  { op: 'ANY_OF', args: [areaRef('Harbour'), layerRef('SIEVE', 'Lit paths')] },
+  operandRef('SOURCE', 'Paths'),
+  operandRef('SIEVE', 'Lit paths'),
+  { op: 'ANY_OF', args: [areaRef('Harbour'), operandRef('SIEVE', 'Lit paths')] },
   { op: 'ALL_OF', args: [areaRef('Harbour'), areaRef('Hill')] },
 );
 const inSpace = { geometry: place, outside: fc.boolean(), blanks: fc.constant(false) };
@@ -72,10 +74,23 @@ const form: fc.Arbitrary<Form> = fc.oneof(
       blanks,
     },
     ...{
-      text: fc.oneof(fc.constantFrom('50%', 'a_b', 'back\\slash', 'x\\%'), fc.string({ minLength: 1 })),
+      text: fc.oneof(fc.constantFrom('50%', 'a_b', 'back\\slash', 'x\\%'), fc.string()),
       anyCase: fc.boolean(),
       not: fc.boolean(),
     },
+  }),
+  fc.record({
+    ...{ kind: fc.constant('text' as const), column: fc.constant('t'), test: fc.constant('pattern' as const) },
+    text: fc.constantFrom('', 'oak', '_ak', 'o%k', '%o%k%', 'o_k%', 'x\\%y'),
+    ...{ anyCase: fc.boolean(), anyAccents: fc.constant(true), not: fc.boolean(), blanks },
+  }),
+  fc.record({
+    ...{ kind: fc.constant('versus' as const), column: fc.constant('n'), op: fc.constantFrom('=', '<>', '<', '<=', '>', '>=') },
+    ...{ other: fc.constant('m'), times: whole, plus: whole, blanks },
+  }),
+  fc.record({
+    ...{ kind: fc.constant('versus' as const), column: fc.constant('d'), op: fc.constantFrom('=', '<', '>=') },
+    ...{ other: fc.constant('e'), times: fc.constant(1), plus: fc.constant(0), blanks },
   }),
   fc.record({ kind: fc.constant('yesno' as const), column: fc.constant('b'), value: fc.boolean(), blanks }),
   fc.record({

@@ -1,6 +1,6 @@
 import type { Position } from 'geojson';
 import type { ColumnSchema, ColumnType } from '../features/column.ts';
-import { spaceRelation } from '../operators/registry.ts';
+import { spaceRelation } from '../operators/operator_registry.ts';
 import { lengthUnit, type LengthUnit } from '../space/units.ts';
 import type { ShiftUnit } from '../time/calendar.ts';
 import { shiftUnit } from '../time/period.ts';
@@ -21,14 +21,16 @@ import {
 } from './ast.ts';
 import { calendarPart, type CalendarPart } from '../time/calendar_part.ts';
 import { isAreaRef, isBuffer, isSeveral, type Place } from './areas.ts';
-import { isLayerRef } from './layers.ts';
+import { isOperandRef } from './operands.ts';
+import { exprOfLinear, linearOf, type Linear } from './linear.ts';
 import { escapeLike, unescapeLike } from './text_matching.ts';
 import { withBlanks, withoutBlanks } from './tree.ts';
 
 /** A day that a condition names: a fixed one, or one counted from the as-of date. */
 export type DayOperand = { date: string } | { shift: number; unit: ShiftUnit };
 
-export const TEXT_TESTS = ['contains', 'starts', 'ends'] as const;
+/** Of a pattern the text is the pattern itself, with its wildcards. */
+export const TEXT_TESTS = ['contains', 'starts', 'ends', 'pattern'] as const;
 export type TextTest = (typeof TEXT_TESTS)[number];
 export const DAY_TESTS = ['before', 'after', 'on', 'from', 'until'] as const;
 export type DayTest = (typeof DAY_TESTS)[number];
@@ -46,7 +48,9 @@ export type Form = {
   | { kind: 'compare'; column: string; op: Comparison; value: number | string }
   | { kind: 'between'; column: string; low: number; high: number; outside: boolean }
   | { kind: 'values'; column: string; values: (number | string)[]; none: boolean }
-  | { kind: 'text'; column: string; test: TextTest; text: string; anyCase: boolean; not: boolean }
+  | { kind: 'text'; column: string; test: TextTest; text: string; anyCase: boolean; anyAccents?: true; not: boolean }
+  /** Against another column of its type; numbers other than 1 and 0 only where both are numbers. */
+  | ({ kind: 'versus'; column: string; op: Comparison } & Linear)
   | { kind: 'yesno'; column: string; value: boolean }
   | { kind: 'blank'; column: string; not: boolean; empty: boolean }
   | { kind: 'day'; column: string; test: DayTest; day: DayOperand }
@@ -77,6 +81,7 @@ export type FormKind = Form['kind'];
 export type SpaceForm = Extract<Form, { kind: 'area' | 'centre' | 'share' | 'nearest' | 'near' | 'radius' }>;
 
 const SPACE_KINDS: readonly FormKind[] = ['area', 'centre', 'share', 'nearest', 'near', 'radius'];
+/** Whether a form is about places. */
 export const isSpaceForm = (form: Form): form is SpaceForm => SPACE_KINDS.includes(form.kind);
 /** What a condition in space is about. */
 export const placeOf = (form: SpaceForm): Place => (form.kind === 'radius' ? { type: 'Point', coordinates: form.centre } : form.geometry);
@@ -109,7 +114,7 @@ function formOfTest(expr: Expr, columns: readonly ColumnSchema[]): Form {
   const negated = isCall(expr, 'not');
   const test = negated ? expr.args[0] : expr;
   if (!isCall(test)) return other;
-  if (isCall(test, 'KEPT_BY') && isLayerRef(test.args[0]))
+  if (isCall(test, 'KEPT_BY') && isOperandRef(test.args[0]))
     return { kind: 'sieve', name: test.args[0].args[0], outside: negated, blanks: false };
   const form = areaForm(test, negated) ?? calendarForm(test, negated) ?? blankForm(expr) ?? columnForm(test, negated, typeOf);
   return form ?? other;
@@ -180,7 +185,7 @@ function areaForm(test: Call, negated: boolean): Form | null {
 
 /** A written shape or a named area, a box as the polygon that it is; null for a column, and for a box over the 180° meridian. */
 function literalOf(expr: Expr): Place | null {
-  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isLayerRef(expr) || isSeveral(expr)) return expr;
+  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isOperandRef(expr) || isSeveral(expr)) return expr;
   if (!isBox(expr)) return null;
   const { bbox } = expr;
   const [west, south] = bbox;
@@ -240,6 +245,11 @@ function columnForm(test: Call, negated: boolean, typeOf: (name: string) => Colu
   if ((type === 'number' && typeof args[1] === 'number') || (type === 'text' && typeof args[1] === 'string')) {
     return COMPARES.has(op) ? { ...base, kind: 'compare', op: op as Comparison, value: args[1] } : null;
   }
+  const linear = COMPARES.has(op) && type ? linearOf(args[1]) : null;
+  if (linear) {
+    const fits = typeOf(linear.other) === type && (type === 'number' || (linear.times === 1 && linear.plus === 0));
+    return fits ? { ...base, kind: 'versus', op: op as Comparison, ...linear } : null;
+  }
   const test_ = (Object.keys(DAY_OPS) as DayTest[]).find((name) => DAY_OPS[name] === op);
   const day = dayOperand(args[1]);
   return test_ && day ? { ...base, kind: 'day', test: test_, day } : null;
@@ -274,17 +284,28 @@ function periodForm(base: { column: string; blanks: boolean }, period: Expr, out
 }
 
 function likeForm({ args }: Call, not: boolean): Form | null {
-  const anyCase = isCall(args[0], 'casei');
-  const subject = isCall(args[0], 'casei') ? args[0].args[0] : args[0];
-  const pattern = anyCase && isCall(args[1], 'casei') ? args[1].args[0] : args[1];
-  if (!isProperty(subject) || typeof pattern !== 'string' || (anyCase && !isCall(args[1], 'casei'))) return null;
+  const [anyCase, cased] = bothUnwrapped(args, 'casei');
+  const [anyAccents, [subject, pattern]] = bothUnwrapped(cased, 'accenti');
+  if (!isProperty(subject) || typeof pattern !== 'string') return null;
+  const base = { kind: 'text', column: subject.property, anyCase, ...(anyAccents ? { anyAccents } : {}), not, blanks: false } as const;
+  const unfilled = UNFILLED.indexOf(pattern);
+  if (unfilled >= 0) return { ...base, test: TEXT_TESTS[unfilled], text: '' };
   const [open, close] = [pattern.startsWith('%'), /(^|[^\\])(\\\\)*%$/.test(pattern) && pattern.length > 1];
   const text = unescapeLike(pattern.slice(open ? 1 : 0, close ? -1 : undefined));
-  if (text === null || (!open && !close)) return null;
-  const test: TextTest = open && close ? 'contains' : open ? 'ends' : 'starts';
-  return { kind: 'text', column: subject.property, test, text, anyCase, not, blanks: false };
+  if (text === null || (!open && !close)) return { ...base, test: 'pattern', text: pattern };
+  return { ...base, test: open && close ? 'contains' : open ? 'ends' : 'starts', text };
 }
 
+/** Patterns of tests whose text is still empty, in the order of `TEXT_TESTS`: all let any text through, and each says which it is. */
+const UNFILLED = ['%%', '%', '%%%'];
+
+/** Both sides without a function that both are in; as they are where one is not. */
+function bothUnwrapped(args: readonly Expr[], op: string): [boolean, readonly Expr[]] {
+  const inner = args.flatMap((arg) => (isCall(arg, op) ? [arg.args[0]] : []));
+  return inner.length === args.length ? [true, inner] : [false, args];
+}
+
+/** The condition that a form stands for; `formOfExpr` reads it back as the same form. */
 export function exprOfForm(form: Form): Expr {
   const plain = testOfForm(form);
   const test = form.could ? call('COULD_BE', plain) : plain;
@@ -301,12 +322,18 @@ function testOfForm(form: Form): Expr {
     case 'values':
       return negatedIf(form.none, call('in', property(form.column), form.values));
     case 'text': {
-      const pattern = (form.test === 'starts' ? '' : '%') + escapeLike(form.text) + (form.test === 'ends' ? '' : '%');
-      const like = form.anyCase
-        ? call('like', call('casei', property(form.column)), call('casei', pattern))
-        : call('like', property(form.column), pattern);
-      return negatedIf(form.not, like);
+      const pattern =
+        form.test === 'pattern'
+          ? form.text
+          : form.text === ''
+            ? UNFILLED[TEXT_TESTS.indexOf(form.test)]
+            : (form.test === 'starts' ? '' : '%') + escapeLike(form.text) + (form.test === 'ends' ? '' : '%');
+      const folds = [...(form.anyAccents ? ['accenti'] : []), ...(form.anyCase ? ['casei'] : [])];
+      const folded = (side: Expr) => folds.reduce((inner, op) => call(op, inner), side);
+      return negatedIf(form.not, call('like', folded(property(form.column)), folded(pattern)));
     }
+    case 'versus':
+      return call(form.op, property(form.column), exprOfLinear(form));
     case 'sieve':
       return negatedIf(form.outside, call('KEPT_BY', call('SIEVE', form.name)));
     case 'yesno':

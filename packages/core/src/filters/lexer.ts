@@ -16,6 +16,7 @@ const SYMBOL = /<>|<=|>=|[=<>(),+\-*/%^]/y;
 const SPACE = /\s+/y;
 const WHOLE_NAME = new RegExp(`^[${START}][${START}.0-9\\u00B7\\u0300-\\u036F\\u203F\\u2040]*$`, 'u');
 
+/** Whether a name can stand in CQL2 text without quotes (OGC 21-065r2, BNF "identifier"). */
 export function isPlainName(name: string): boolean {
   return WHOLE_NAME.test(name);
 }

@@ -1,7 +1,7 @@
 import type { Geometry, Position } from 'geojson';
 import { dateSpelled } from '../derive/spellings.ts';
 import { formatDay, parseDate, parseInstant } from '../time/calendar.ts';
-import { canonicalOp, operatorNamed, signsAt } from '../operators/registry.ts';
+import { canonicalOp, operatorNamed, signsAt } from '../operators/operator_registry.ts';
 import { call, isCall, type Call, type Expr } from './ast.ts';
 import { FilterError, type Span } from './filter_error.ts';
 import { tokens, type Token } from './lexer.ts';

@@ -23,6 +23,7 @@ export function dayInWords(iso: string): string {
   return day ? `${Number(day)} ${MONTHS[Number(month) - 1]} ${year}` : `${MONTHS[Number(month) - 1]} ${year}`;
 }
 
+/** A number as sentences have it: thousands apart from 10,000 on, at most twelve decimals. */
 export function numberInWords(value: number): string {
   return value.toLocaleString('en-GB', { maximumFractionDigits: 12, useGrouping: Math.abs(value) >= 10_000 });
 }
@@ -97,8 +98,10 @@ export function shapeInWords(geometry: Place): string {
   }
 }
 
+/** A position in degrees, as in 46.5000° N 12.3000° W. */
 export function coordinateInWords(lon: number, lat: number): string {
   return `${Math.abs(lat).toFixed(4)}° ${lat < 0 ? 'S' : 'N'} ${Math.abs(lon).toFixed(4)}° ${lon < 0 ? 'W' : 'E'}`;
 }
 
+/** A text in quotation marks, cut at 60 characters. */
 export const quoted = (text: string) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`;

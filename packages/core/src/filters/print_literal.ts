@@ -3,16 +3,19 @@ import { isPlainName } from './lexer.ts';
 
 const KEYWORDS = /^(and|or|not|like|between|in|is|null|true|false|div)$/i;
 
+/** The name of a column in CQL2 text, in double quotes where it needs them. */
 export function printName(name: string): string {
   return isPlainName(name) && !KEYWORDS.test(name) ? name : `"${name.replaceAll('"', '""')}"`;
 }
 
+/** A text in CQL2 text, read back as the same. */
 export function printText(text: string): string {
   // A backslash before a quote would be read as its escape, so such a text is spelled by its code points.
   if (/\\('|$)/.test(text)) return `CODEPOINTS(${[...text].map((c) => c.codePointAt(0)).join(', ')})`;
   return `'${text.replaceAll("'", "''")}'`;
 }
 
+/** A number in CQL2 text, read back as the same double. */
 export function printNumber(value: number): string {
   if (value === 0) return Object.is(value, -0) ? '-0' : '0';
   const size = Math.abs(value);

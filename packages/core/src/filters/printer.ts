@@ -1,4 +1,4 @@
-import { operatorNamed, textName } from '../operators/registry.ts';
+import { operatorNamed, textName } from '../operators/operator_registry.ts';
 import type { Syntax } from '../operators/operator.ts';
 import { isBox, isCall, isDate, isGeometry, isInterval, isProperty, isTimestamp, type Call, type Expr } from './ast.ts';
 import { printGeometry, printName, printNumber, printText } from './print_literal.ts';

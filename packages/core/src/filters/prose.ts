@@ -1,7 +1,7 @@
 import type { Telling } from '../operators/operator.ts';
-import { operatorNamed } from '../operators/registry.ts';
+import { operatorNamed } from '../operators/operator_registry.ts';
 import { isAreaRef, isBuffer, isSeveral } from './areas.ts';
-import { isLayerRef } from './layers.ts';
+import { isOperandRef } from './operands.ts';
 import { isBox, isCall, isDate, isGeometry, isInterval, isProperty, isTimestamp, GEOMETRY_NAME, type Expr } from './ast.ts';
 import { columnInWords, dayInWords, numberInWords, quoted, shapeInWords, type Wording } from './phrases.ts';
 
@@ -35,7 +35,7 @@ function phrase(expr: Expr, wording: Wording, tell: Telling): string {
   }
   if (isDate(expr)) return dayInWords(expr.date);
   if (isTimestamp(expr)) return expr.timestamp.replace('T', ' ');
-  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isLayerRef(expr) || isSeveral(expr)) return shapeInWords(expr);
+  if (isGeometry(expr) || isAreaRef(expr) || isBuffer(expr) || isOperandRef(expr) || isSeveral(expr)) return shapeInWords(expr);
   if (isBox(expr)) return 'the box';
   if (isInterval(expr)) return interval(expr.interval, say);
   const operator = operatorNamed(expr.op);

@@ -1,4 +1,4 @@
-import { operatorNamed } from '../operators/registry.ts';
+import { operatorNamed } from '../operators/operator_registry.ts';
 import { call, isCall, isProperty, sameExpr, type Call, type Expr } from './ast.ts';
 import type { Span } from './filter_error.ts';
 import type { Parsed } from './parser.ts';
@@ -22,6 +22,7 @@ export interface Condition {
 export const MATCH_COLUMNS = ['count', 'ids', 'nearest'] as const;
 export type MatchColumn = (typeof MATCH_COLUMNS)[number];
 
+/** Several conditions and groups, joined: all of them, any of them, or none of them holds. */
 export interface Group {
   kind: 'group';
   id: string;
@@ -33,6 +34,7 @@ export type TreeNode = Condition | Group;
 
 export const ROOT = 'root';
 
+/** A tree without conditions, which keeps every feature. */
 export function emptyTree(): Group {
   return { kind: 'group', id: ROOT, combine: 'all', children: [] };
 }
@@ -56,6 +58,7 @@ export function withoutBlanks(expr: Expr): { test: Expr; column: string } | null
   return JSON.stringify(test).includes(JSON.stringify({ property: column })) ? { test, column } : null;
 }
 
+/** A test that also keeps what has no value in the column. */
 export const withBlanks = (test: Expr, column: string): Call => call('or', test, call('isNull', { property: column }));
 
 /**
@@ -161,6 +164,7 @@ export function* nodesIn(group: Group): Generator<{ node: TreeNode; parent: Grou
   }
 }
 
+/** The node of an identity with the group that it stands in; null where there is none. The root is not found. */
 export function findNode(root: Group, id: string): { node: TreeNode; parent: Group } | null {
   for (const found of nodesIn(root)) if (found.node.id === id) return found;
   return null;

@@ -1,7 +1,7 @@
 import type { Geometry } from 'geojson';
 import { parseDate, parseInstant } from '../time/calendar.ts';
-import { checkedGeometry } from '../formats/geojson/geometry.ts';
-import { canonicalExpr, canonicalOp, operatorNamed } from '../operators/registry.ts';
+import { checkedGeometry } from '../formats/geojson/geojson_geometry.ts';
+import { canonicalExpr, canonicalOp, operatorNamed } from '../operators/operator_registry.ts';
 import type { Expr } from './ast.ts';
 import { FilterError } from './filter_error.ts';
 import { MAX_DEPTH } from './parser.ts';

@@ -1,4 +1,4 @@
-import { spaceRelation } from '../operators/registry.ts';
+import { spaceRelation } from '../operators/operator_registry.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { isAreaRef, isBuffer, isSeveral, type AreaShapes, type Buffer, type Several } from './areas.ts';
 import { call, isCall, type Expr } from './ast.ts';

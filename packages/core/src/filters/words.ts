@@ -3,7 +3,7 @@ import type { Comparison, Expr } from './ast.ts';
 import type { CalendarPart } from '../time/calendar_part.ts';
 import { columnInWords, dayInWords, numberInWords, quoted, shapeInWords, unitInName, type Wording } from './phrases.ts';
 import { formOfExpr, isSpaceForm, placeOf, type DayOperand, type DayTest, type Form, type SpanRelation } from './form.ts';
-import { AREA_RELATIONS } from '../operators/registry.ts';
+import { AREA_RELATIONS } from '../operators/operator_registry.ts';
 import { exprInProse } from './prose.ts';
 import { type Group, type TreeNode } from './tree.ts';
 
@@ -14,6 +14,21 @@ const COMPARE_WORDS: Record<Comparison, (value: string) => string> = {
   '<=': (v) => `${v} or less`,
   '>': (v) => `above ${v}`,
   '>=': (v) => `${v} or more`,
+};
+
+const VERSUS: Record<Comparison, (other: string) => string> = {
+  ...COMPARE_WORDS,
+  '=': (other) => `is the same as ${other}`,
+  '<>': (other) => `is not the same as ${other}`,
+  '<=': (other) => `not above ${other}`,
+  '>=': (other) => `not below ${other}`,
+};
+const DATE_VERSUS: typeof VERSUS = {
+  ...VERSUS,
+  '<': (other) => `before ${other}`,
+  '<=': (other) => `not after ${other}`,
+  '>': (other) => `after ${other}`,
+  '>=': (other) => `not before ${other}`,
 };
 
 const DAY_WORDS: Record<DayTest, string> = {
@@ -31,6 +46,7 @@ export interface ConditionWords {
   note: string | null;
 }
 
+/** Says a condition in plain words. */
 export function conditionInWords(expr: Expr, wording: Wording): ConditionWords {
   const form = formOfExpr(expr, wording.columns);
   const plain = formInWords(form, wording);
@@ -69,8 +85,17 @@ function formInWords(form: Form, wording: Wording): ConditionWords {
         contains: form.not ? 'does not contain' : 'contains',
         starts: form.not ? 'does not start with' : 'starts with',
         ends: form.not ? 'does not end with' : 'ends with',
+        pattern: form.not ? 'does not fit the pattern' : 'fits the pattern',
       }[form.test];
-      return say(label(form.column), `${verb} ${quoted(form.text)}`, form.anyCase ? 'capitals and small letters alike' : null);
+      const notes = [...(form.anyCase ? ['capitals and small letters alike'] : []), ...(form.anyAccents ? ['accents left aside'] : [])];
+      return say(label(form.column), `${verb} ${quoted(form.text)}`, notes.length > 0 ? notes.join(', ') : null);
+    }
+    case 'versus': {
+      const { times, plus } = form;
+      const sum = plus === 0 ? '' : plus < 0 ? ` − ${numberInWords(-plus)}` : ` + ${numberInWords(plus)}`;
+      const other = inSentence(label(form.other)) + (times === 1 ? '' : ` × ${numberInWords(times)}`) + sum;
+      const dated = ['date', 'datetime'].includes(wording.columns.find(({ name }) => name === form.column)?.type ?? '');
+      return say(label(form.column), (dated ? DATE_VERSUS : VERSUS)[form.op](other));
     }
     case 'yesno':
       return say(label(form.column), form.value ? 'is yes' : 'is no');
@@ -173,6 +198,8 @@ function partsInWords(part: CalendarPart, values: number[]): string {
       return `in the ${named(['1st', '2nd', '3rd', '4th'])} quarter`;
     case 'month':
       return `in ${named(MONTH_NAMES)}`;
+    case 'day':
+      return `on day ${listInWords(values.map(String))} of the month`;
     case 'weekday':
       return `on a ${named(WEEKDAY_NAMES)}`;
     case 'hour':
@@ -193,6 +220,10 @@ function relationInWords(form: Form & { kind: 'area' }, { points }: Wording): st
   return points ? 'In' : 'Reaching into';
 }
 
+/**
+ * The day that an operand means, as ISO text.
+ * @param asOf days since 1970-01-01
+ */
 export function dayOf(day: DayOperand, asOf: number): string {
   return 'date' in day ? day.date : formatDay(shiftDay(asOf, day.shift, day.unit));
 }

@@ -12,6 +12,8 @@ export interface ReadOptions {
   latitude?: string;
   /** The column of a table that holds well-known text. */
   wkt?: string;
+  /** A table is taken without geometry, whatever its columns are called. */
+  bare?: boolean;
   /** Stop after so many features: for a look at what is there. */
   most?: number;
   /** Called now and then with the features and bytes read so far; may throw Cancelled. */

@@ -3,10 +3,10 @@ import { valueAt } from '../features/column.ts';
 import { geometryAt, type FeatureTable } from '../features/table.ts';
 import type { ReadOptions } from './format.ts';
 import { memoryInput, type Input } from './input.ts';
-import { readLayer, type Host } from './layers.ts';
+import { readLayer, type Host } from './file_layers.ts';
 import { ReadError } from './read_error.ts';
 import type { WrittenLayer } from './writing.ts';
-import { formatNamed, recognise, writtenFormatNamed, writtenFormatOf } from './registry.ts';
+import { formatNamed, recognise, writtenFormatNamed, writtenFormatOf } from './format_registry.ts';
 
 const host: Host = {
   openDatabase: () => Promise.reject(new Error('not here')),

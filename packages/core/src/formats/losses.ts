@@ -1,4 +1,4 @@
-import { GROUP_ROWS, NO_OFFSET, valueAt, type Column } from '../features/column.ts';
+import { CHUNK_ROWS, NO_OFFSET, valueAt, type Column } from '../features/column.ts';
 import { has } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { fileTypeOf, hasHeights, typesIn, type WrittenLayer } from './writing.ts';
@@ -12,7 +12,9 @@ export interface Loss {
 
 /** A number with what it counts, as in “1 text is” and “2 texts are”. */
 export const counted = (count: number, one: string, many: string) => `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`;
+/** Something that a format holds another way. */
 export const changed = (text: string): Loss => ({ text, lost: false });
+/** Something that a format does not hold. */
 export const lost = (text: string): Loss => ({ text, lost: true });
 
 /** Rows of a text column in which a test of its distinct texts holds. */
@@ -23,8 +25,8 @@ export function textsThat(column: Column, rows: Uint32Array, test: (text: string
   if (!wanted.includes(true)) return 0;
   let count = 0;
   for (const row of rows) {
-    const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
-    const i = row % GROUP_ROWS;
+    const chunk = column.chunks[Math.floor(row / CHUNK_ROWS)];
+    const i = row % CHUNK_ROWS;
     if (chunk.type === 'text' && (!chunk.validity || has(chunk.validity, i)) && wanted[chunk.codes[i]]) count++;
   }
   return count;
@@ -41,8 +43,8 @@ export function offsetLosses({ table, rows }: WrittenLayer, plainTimes: 'kept' |
   return table.columns.flatMap((column) => {
     let [moved, plain] = [0, 0];
     for (const row of rows) {
-      const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
-      const i = row % GROUP_ROWS;
+      const chunk = column.chunks[Math.floor(row / CHUNK_ROWS)];
+      const i = row % CHUNK_ROWS;
       if (chunk.type !== 'datetime' || (chunk.validity && !has(chunk.validity, i))) continue;
       if (chunk.offsets[i] === NO_OFFSET) plain++;
       else if (chunk.offsets[i] !== 0) moved++;
@@ -86,8 +88,8 @@ export function partlyWithHeights(table: FeatureTable, rows: Uint32Array): numbe
 }
 
 function rangesOf(table: FeatureTable, row: number): { z: Float64Array; vertexRange: [number, number] } {
-  const chunk = table.geometry[Math.floor(row / GROUP_ROWS)];
-  return { z: chunk.z, vertexRange: chunk.vertexRange(row % GROUP_ROWS) };
+  const chunk = table.geometry[Math.floor(row / CHUNK_ROWS)];
+  return { z: chunk.z, vertexRange: chunk.vertexRange(row % CHUNK_ROWS) };
 }
 
 /** Shapes as well-known text, which has heights everywhere or nowhere in a shape. */

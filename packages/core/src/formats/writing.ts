@@ -1,4 +1,4 @@
-import { datePrecision, GROUP_ROWS, NO_OFFSET, valueAt, type Column, type Value } from '../features/column.ts';
+import { datePrecision, CHUNK_ROWS, NO_OFFSET, valueAt, type Column, type Value } from '../features/column.ts';
 import { emptyBox, GEOMETRY_TYPES, growBox, type Box, type GeometryType } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
 import type { Loss } from './losses.ts';
@@ -85,8 +85,8 @@ export function fileTypeOf(column: Column, rows: Uint32Array): FileType {
   if (column.type === 'number') return numberTypeOf(column, rows);
   if (column.type !== 'date') return column.type;
   const precise = rows.every((row) => {
-    const chunk = column.chunks[Math.floor(row / GROUP_ROWS)];
-    const i = row % GROUP_ROWS;
+    const chunk = column.chunks[Math.floor(row / CHUNK_ROWS)];
+    const i = row % CHUNK_ROWS;
     return chunk.type !== 'date' || (chunk.validity && !has(chunk.validity, i)) || datePrecision(chunk, i) === 'day';
   });
   return precise ? 'date' : 'text';
@@ -122,7 +122,7 @@ export const SINGLE: Partial<Record<GeometryType, GeometryType>> = {
 /** The geometry types that occur in rows, `None` among them. */
 export function typesIn(table: FeatureTable, rows: Uint32Array): Set<GeometryType> {
   const seen = new Uint8Array(GEOMETRY_TYPES.length);
-  for (const row of rows) seen[table.geometry[Math.floor(row / GROUP_ROWS)].types[row % GROUP_ROWS]] = 1;
+  for (const row of rows) seen[table.geometry[Math.floor(row / CHUNK_ROWS)].types[row % CHUNK_ROWS]] = 1;
   return new Set(GEOMETRY_TYPES.filter((_, code) => seen[code]));
 }
 
@@ -144,7 +144,7 @@ export function commonType(table: FeatureTable, rows: Uint32Array): GeometryType
 export function boxOfRows(table: FeatureTable, rows: Uint32Array): Box {
   const box = emptyBox();
   for (const row of rows) {
-    const [x1, y1, x2, y2] = table.geometry[Math.floor(row / GROUP_ROWS)].boxOf(row % GROUP_ROWS);
+    const [x1, y1, x2, y2] = table.geometry[Math.floor(row / CHUNK_ROWS)].boxOf(row % CHUNK_ROWS);
     if (!(x1 <= x2)) continue;
     growBox(box, x1, y1);
     growBox(box, x2, y2);
@@ -155,9 +155,9 @@ export function boxOfRows(table: FeatureTable, rows: Uint32Array): Box {
 /** Whether any vertex of the rows has a height. */
 export function hasHeights(table: FeatureTable, rows: Uint32Array): boolean {
   return rows.some((row) => {
-    const chunk = table.geometry[Math.floor(row / GROUP_ROWS)];
+    const chunk = table.geometry[Math.floor(row / CHUNK_ROWS)];
     if (chunk.z.length === 0) return false;
-    const [from, to] = chunk.vertexRange(row % GROUP_ROWS);
+    const [from, to] = chunk.vertexRange(row % CHUNK_ROWS);
     for (let v = from; v < to; v++) if (!Number.isNaN(chunk.z[v])) return true;
     return false;
   });

@@ -26,6 +26,7 @@ export function evenOddCover(rings: Position[][], geos: Geos): Geometry {
   return parts.length === 1 ? parts[0] : { type: 'GeometryCollection', geometries: parts };
 }
 
+/** Rings, shell first, as polygons. */
 export const asPolygons = (coordinates: Position[][][]): Polygon[] => coordinates.map((rings) => ({ type: 'Polygon', coordinates: rings }));
 
 const isEmpty = (geometry: Geometry): boolean =>

@@ -30,6 +30,7 @@ interface Binding extends Record<`GEOSPrepared${EngineTest}`, (prepared: number,
 /** A geometry, as GeoJSON or as well-known binary. */
 export type GeometryInput = Geometry | Uint8Array;
 
+/** What is wrong with a shape, and where. */
 export interface Invalidity {
   /** In the words of the engine: "Self-intersection", "Hole lies outside shell" … */
   reason: string;

@@ -1,10 +1,11 @@
 import type { Geometry, Position } from 'geojson';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import type { FeatureTable } from '../features/table.ts';
 import type { Geos, Invalidity } from './geos.ts';
 
+/** A row whose shape is not valid. */
 export interface InvalidRow extends Invalidity {
   row: number;
 }
@@ -14,13 +15,13 @@ export interface InvalidRow extends Invalidity {
  * @param progress called now and then with the rows checked; may throw to stop
  */
 export function* invalidRows(table: FeatureTable, geos: Geos, progress?: (row: number) => void): Generator<InvalidRow> {
-  for (const [group, chunk] of table.geometry.entries()) {
+  for (const [chunkNumber, chunk] of table.geometry.entries()) {
     for (let r = 0; r < chunk.rows; r++) {
-      if ((r & 1023) === 0) progress?.(group * GROUP_ROWS + r);
+      if ((r & 1023) === 0) progress?.(chunkNumber * CHUNK_ROWS + r);
       // Points are valid once they are finite, which reading saw to.
       if (chunk.types[r] === 0 || chunk.types[r] === 1 || chunk.types[r] === 4) continue;
       const invalidity = invalidityOf(chunk.geometryAt(r)!, geos);
-      if (invalidity) yield { row: group * GROUP_ROWS + r, ...invalidity };
+      if (invalidity) yield { row: chunkNumber * CHUNK_ROWS + r, ...invalidity };
     }
   }
 }
@@ -60,11 +61,11 @@ function isEmpty(geometry: Geometry): boolean {
  * is: its positions as points.
  */
 export function repairedGeometry(table: FeatureTable, rows: ReadonlySet<number>, geos: Geos): GeometryChunk[] {
-  return table.geometry.map((chunk, group) => {
+  return table.geometry.map((chunk, chunkNumber) => {
     const builder = new GeometryBuilder();
     for (let r = 0; r < chunk.rows; r++) {
       const geometry = chunk.geometryAt(r);
-      const wanted = geometry && rows.has(group * GROUP_ROWS + r);
+      const wanted = geometry && rows.has(chunkNumber * CHUNK_ROWS + r);
       builder.add(wanted ? (tooShort(geometry) ? positionsOf(geometry) : geos.madeValid(geometry)) : geometry);
     }
     return builder.finish();

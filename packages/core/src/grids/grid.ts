@@ -14,6 +14,7 @@ export type Grid =
   /** Squares by their references, 1 m to 100 km. */
   | { kind: 'mgrs' | 'british' | 'irish'; size: number };
 
+/** A cell of a grid with its reference. */
 export interface GridCell {
   name: string;
   /** In longitude and latitude, its edges as straight as they are in the grid's own system, to a millimetre. */
@@ -30,6 +31,10 @@ export function utmZone(lon: number, lat: number): number {
   return Math.max(1, Math.min(60, Math.floor((lon + 180) / 6) + 1));
 }
 
+/**
+ * The system of a UTM zone on WGS 84.
+ * @param zone 1 to 60
+ */
 export function utm(zone: number, south: boolean): Crs {
   return {
     name: `EPSG:${(south ? 32700 : 32600) + zone}`,

@@ -3,6 +3,8 @@ import type { BlockForm, Operator, Syntax } from './operator.ts';
 type Level = Extract<Syntax, { kind: 'infix' }>['level'];
 type Loop = Extract<BlockForm, { kind: 'numbers' }>['loop'];
 
+const FAILS: Record<string, string> = { '/': 'is divided by zero', '%': 'is divided by zero', div: 'is divided by zero' };
+
 /**
  * @param apply one row; what is not finite, as a division by zero, is unknown
  * @param loop the same of many; of a finite value v, v - v is 0, and of Infinity and NaN it is NaN
@@ -35,6 +37,7 @@ function arithmetic(
       },
       block: { kind: 'numbers', loop },
     },
+    fails: FAILS[name] ?? 'gives no number that is finite',
   };
 }
 

@@ -2,7 +2,7 @@ import type { ColumnType } from '../features/column.ts';
 import type { AreaShapes } from '../filters/areas.ts';
 import type { Expr } from '../filters/ast.ts';
 import type { Span } from '../filters/filter_error.ts';
-import type { LayerNames } from '../filters/layers.ts';
+import type { OperandNames } from '../filters/operands.ts';
 import type { CalendarPart } from '../time/calendar_part.ts';
 import type { Period } from '../time/period.ts';
 import type { Members } from './arrays.ts';
@@ -20,15 +20,20 @@ export interface Operator {
   arity: readonly [least: number, most: number];
   /** Whether CQL2 (OGC 21-065r2) defines it, rather than its rule for functions. */
   standard: boolean;
-  result: ExprType;
+  /** Null: that of its arguments, which `check` tells. */
+  result: ExprType | null;
   /** A condition can say the contrary of it by itself, without a group of what must not hold. */
   deniable?: true;
   help: Help;
-  /** Checks the arguments, of which there are as many as `arity` says. Throws a FilterError. */
-  check: (call: Checking) => void;
+  /** Checks the arguments, of which there are as many as `arity` says. Throws a FilterError. @returns the type of the result, where that hangs on them */
+  check: (call: Checking) => ExprType | void;
   /** In a sentence. */
   prose: (args: readonly Expr[], tell: Telling) => string;
   evaluation: Evaluation;
+  /** It has another value on another as-of date. */
+  asOf?: true;
+  /** Why there is no value where all that it is given is there, said of the first argument: “is no number”. */
+  fails?: string;
 }
 
 /** How the text writes an operator. */
@@ -42,6 +47,7 @@ export type Syntax =
   /** A phrase of the grammar that takes a NOT within; `print` gets its arguments as they are written. */
   | { kind: 'phrase'; word: string; print: (args: readonly string[], list: readonly string[], not: string) => string };
 
+/** What help says of an operator. */
 export interface Help {
   /** How it is written, with `column` for a column that fits. */
   usage: string;
@@ -69,7 +75,7 @@ export interface Checking {
   /** Geometries in the filter are in a projected system, so their coordinates can have any size. */
   projected: boolean;
   areas: AreaShapes;
-  layers: LayerNames;
+  operands: OperandNames;
 }
 
 /** What an operator needs to be told in a sentence. */
@@ -81,12 +87,19 @@ export interface Telling {
   timed: (expr: Expr) => boolean;
 }
 
+/** What is measured of a geometry. */
+export type ShapeMeasure = 'area' | 'length' | 'perimeter' | 'lon' | 'lat' | 'x' | 'y' | 'parts' | 'corners';
+
 export type Evaluation =
   /** Put together of other truths, or asks whether something is there: AND, OR, NOT, IS NULL, LIKE, BETWEEN, IN. */
   | { by: 'logic' }
   | { by: 'comparison' }
   /** Of the values of a row; null is unknown. `block` computes many numbers at once. */
   | { by: 'value'; apply: (args: Scalar[], asOf: number) => Scalar | null; block?: BlockForm }
+  /** Of the values of a row, blanks among them. `branches`: the first is a condition that chooses between the two others. */
+  | { by: 'choice'; choose: (args: (Scalar | null)[]) => Scalar | null; branches?: true }
+  /** Of the geometry of a row. `unit`: metres, or square metres, in a unit of the result. */
+  | { by: 'shape'; measure: ShapeMeasure; unit: (args: readonly Expr[]) => number; system?: (args: readonly Expr[]) => string | null }
   /** Between two times. `range`: what a column's value has to lie in, for loops over a column. */
   | { by: 'times'; relate: (a: Period, b: Period) => boolean; range?: (time: Period) => TimeRange }
   | { by: 'arrays'; relate: (a: Members, b: Members) => boolean }
@@ -101,8 +114,13 @@ export type Evaluation =
 export type BlockForm =
   /** Writes `a op b` for every row. @returns 0, or NaN where some result is not finite */
   | { kind: 'numbers'; loop: (a: Float64Array, b: Float64Array, out: Float64Array, rows: number) => number }
-  | { kind: 'part'; part: CalendarPart };
+  | { kind: 'part'; part: CalendarPart }
+  /** A function of numbers alone, a row at a time; the array that it is given is used again. */
+  | { kind: 'each'; apply: (args: Scalar[], asOf: number) => Scalar | null }
+  /** Days from one time to another. */
+  | { kind: 'days' };
 
+/** Which times pass: those that overlap the range, or lie in it. Milliseconds since 1970-01-01. */
 export interface TimeRange {
   from: number;
   to: number;

@@ -34,7 +34,7 @@ const AREA = place({
   },
 });
 
-function layer(name: 'SOURCE' | 'SIEVE', meaning: string): Operator {
+function operand(name: 'SOURCE' | 'SIEVE', meaning: string): Operator {
   const word = name.toLowerCase();
   return place({
     name,
@@ -42,7 +42,7 @@ function layer(name: 'SOURCE' | 'SIEVE', meaning: string): Operator {
     help: { usage: `S_DWITHIN(geometry, ${name}('name'), 20, 'm')`, meaning },
     check: (call) => {
       const said = nameIn(call, `a ${word}`);
-      const names = name === 'SOURCE' ? call.layers.sources : call.layers.sieves;
+      const names = name === 'SOURCE' ? call.operands.sources : call.operands.sieves;
       const found = names.filter((one) => one === said).length;
       if (found === 1) return;
       if (found > 1)
@@ -113,8 +113,8 @@ const CENTROID = place({
 
 export const PLACES: readonly Operator[] = [
   AREA,
-  layer('SOURCE', 'any feature of a source'),
-  layer('SIEVE', 'any feature that another sieve keeps, as it is at the moment'),
+  operand('SOURCE', 'any feature of a source'),
+  operand('SIEVE', 'any feature that another sieve keeps, as it is at the moment'),
   several('ANY_OF', 'one of these places at least'),
   several('ALL_OF', 'each of these places'),
   BUFFER,

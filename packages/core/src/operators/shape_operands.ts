@@ -61,6 +61,10 @@ export function checkLiteral({ projected }: Checking, expr: Expr, span: Span | n
   }
 }
 
+/**
+ * Refuses a distance that is no number of 0 or more in a known unit.
+ * @throws FilterError
+ */
 export function checkDistance(
   { example }: Checking,
   distance: Expr,

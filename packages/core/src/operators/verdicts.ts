@@ -1,6 +1,6 @@
 import { isCall } from '../filters/ast.ts';
 import { FilterError } from '../filters/filter_error.ts';
-import { isLayerRef } from '../filters/layers.ts';
+import { isOperandRef } from '../filters/operands.ts';
 import type { Operator } from './operator.ts';
 
 const COULD_BE: Operator = {
@@ -34,7 +34,7 @@ const KEPT_BY: Operator = {
     if (!isCall(args[0], 'SIEVE')) throw new FilterError('KEPT_BY needs a sieve', at(0), example);
     expect(args[0], ['geometry'], at(0), 'The argument of KEPT_BY');
   },
-  prose: ([sieve]) => `the sieve ${isLayerRef(sieve) ? sieve.args[0] : ''} keeps it too`,
+  prose: ([sieve]) => `the sieve ${isOperandRef(sieve) ? sieve.args[0] : ''} keeps it too`,
   evaluation: { by: 'verdict' },
 };
 

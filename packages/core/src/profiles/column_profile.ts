@@ -1,7 +1,8 @@
-import { GROUP_ROWS, sortKeyAt, type Column, type Value } from '../features/column.ts';
+import type { Column, Value } from '../features/column.ts';
 import { count, has, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
 import { DAY_MILLIS, formatDay, formatInstant } from '../time/calendar.ts';
+import { valueOrder } from './value_order.ts';
 import { distinctValues, histogram, summarise, type ColumnSummary, type Histogram, type ValueCount } from './profile.ts';
 
 /** A column in numbers. Statistics are of the values present; times as ISO text. */
@@ -20,6 +21,7 @@ export interface ColumnProfile extends ColumnSummary {
 
 const BINS = 60;
 
+/** A column of all features in numbers. */
 export function profileOf(table: FeatureTable, column: Column): ColumnProfile {
   const summary = summarise(column, table.rows);
   const keys = column.type === 'text' || column.type === 'boolean' ? new Float64Array(0) : sortedKeys(table.rows, column);
@@ -51,8 +53,14 @@ export interface Figures {
 
 /** @param mask the features asked about; null for all */
 export function figuresOf(table: FeatureTable, column: Column, mask: Mask | null): Figures {
-  const rows = mask ? count(mask) : table.rows;
-  const keys = sortedKeys(table.rows, column, mask);
+  return figuresOfKeys(column, mask ? count(mask) : table.rows, sortedKeys(table.rows, column, mask));
+}
+
+/**
+ * @param rows how many features, with a value or without
+ * @param keys sort keys of the values that there are, ascending
+ */
+export function figuresOfKeys(column: Column, rows: number, keys: Float64Array): Figures {
   if (column.dictionary) {
     const full = keys.filter((code) => column.dictionary!.at(code) !== '');
     const textAt = (i: number) => (full.length === 0 ? null : column.dictionary!.at(full[i]));
@@ -76,19 +84,18 @@ export function figuresOf(table: FeatureTable, column: Column, mask: Mask | null
   };
 }
 
+/** Sort keys of the values, ascending. @param mask only of these rows; null: of all, which are not to be changed */
 function sortedKeys(rows: number, column: Column, mask: Mask | null = null): Float64Array {
-  const keys = new Float64Array(rows);
-  let at = 0;
-  for (let row = 0; row < rows; row++) {
-    if (mask && !has(mask, row)) continue;
-    const { validity } = column.chunks[Math.floor(row / GROUP_ROWS)];
-    if (!validity || has(validity, row % GROUP_ROWS)) keys[at++] = sortKeyAt(column, row);
-  }
-  return keys.slice(0, at).sort();
+  const order = valueOrder(column, rows);
+  if (!mask) return order.keys;
+  const keys = new Float64Array(order.keys.length);
+  let size = 0;
+  for (let i = 0; i < keys.length; i++) if (has(mask, order.rows[i])) keys[size++] = order.keys[i];
+  return keys.subarray(0, size);
 }
 
 /** Neumaier's compensated summation (Z. angew. Math. Mech. 54, 1974): the error does not grow with the number of values. */
-function exactSum(values: Float64Array): number {
+export function exactSum(values: Float64Array): number {
   let [sum, lost] = [0, 0];
   for (const value of values) {
     const next = sum + value;

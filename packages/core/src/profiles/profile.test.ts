@@ -26,9 +26,21 @@ test('every value is listed with its counts, most frequent first', () => {
 });
 
 test('histograms cover all values, the largest in the last bin', () => {
-  expect(histogram(n, 2, maskOf([1], rows))).toEqual({ low: 0, high: 10, all: [1, 2], kept: [0, 1] });
-  expect(histogram(d, 3, null)!.all).toEqual([1, 1, 1]);
+  expect(histogram(n, 2, maskOf([1], rows))).toEqual({ low: 0, high: 12, whole: true, all: [2, 1], kept: [0, 1] });
+  expect(histogram(d, 3, null)!.all).toEqual([2, 0, 1]);
   expect(histogram(t, 3, null)).toBeNull();
+});
+
+test('bins of whole numbers hold equally many of them: no comb where there is none in the data', () => {
+  const even = new TableBuilder();
+  for (let i = 0; i <= 100; i++) for (let times = 0; times < 3; times++) even.addFeature(null, { n: i });
+  const { all, low, high, whole } = histogram(even.finish().columns[0], 73, null)!;
+  expect([low, high, whole]).toEqual([0, 102, true]);
+  // Two numbers a bin, and the one that is left over in the last.
+  expect(all).toEqual([...Array<number>(50).fill(6), 3]);
+  const broken = new TableBuilder();
+  for (const n of [0, 0.5, 1]) broken.addFeature(null, { n });
+  expect(histogram(broken.finish().columns[0], 4, null)).toMatchObject({ low: 0, high: 1, whole: false, all: [1, 0, 1, 1] });
 });
 
 test('blanks of both kinds are counted apart', () => {

@@ -1,6 +1,7 @@
-import { GROUP_ROWS, valueAt, type Column, type Value } from '../features/column.ts';
-import { has, type Mask } from '../features/mask.ts';
+import { CHUNK_ROWS, valueAt, type Column, type Value } from '../features/column.ts';
+import { and, fullMask, has, type Mask } from '../features/mask.ts';
 import { formatDay, formatInstant } from '../time/calendar.ts';
+import { countBins } from './bin_counts.ts';
 
 /** A distinct value with the number of features that have it, and how many of those are kept. */
 export interface ValueCount {
@@ -33,53 +34,138 @@ export function distinctValues(column: Column, rows: number, kept: Mask | null):
   return counts.sort((a, b) => b.count - a.count);
 }
 
+/** Rows that have each text, which does not change with what is kept. */
+const knownCodes = new WeakMap<Column, Uint32Array>();
+
 function countCodes(column: Column, size: number, kept: Mask | null): { count: Uint32Array; kept: Uint32Array } {
-  const out = { count: new Uint32Array(size), kept: new Uint32Array(size) };
-  column.chunks.forEach((chunk, group) => {
-    if (chunk.type !== 'text') return;
-    for (let i = 0; i < chunk.rows; i++) {
-      if (chunk.validity && !has(chunk.validity, i)) continue;
-      out.count[chunk.codes[i]]++;
-      if (!kept || has(kept, group * GROUP_ROWS + i)) out.kept[chunk.codes[i]]++;
-    }
-  });
-  return out;
+  let all = knownCodes.get(column);
+  if (!all) knownCodes.set(column, (all = codesWithin(column, size, null)));
+  return { count: all, kept: kept ? codesWithin(column, size, kept) : all };
 }
 
+function codesWithin({ chunks }: Column, size: number, kept: Mask | null): Uint32Array {
+  const counts = new Uint32Array(size);
+  chunks.forEach((chunk, c) => {
+    if (chunk.type !== 'text') return;
+    const word = (c * CHUNK_ROWS) >>> 5;
+    const own = kept ? kept.subarray(word, word + ((chunk.rows + 31) >>> 5)) : fullMask(chunk.rows);
+    countBins(chunk.codes.subarray(0, chunk.rows), chunk.validity ? and(own, chunk.validity) : own, 0, counts);
+  });
+  return counts;
+}
+
+/** Counts of values in bins of one width. */
 export interface Histogram {
   /** Lower end of the first bin and upper end of the last. Days or milliseconds since 1970-01-01 for times. */
   low: number;
   high: number;
+  /** Every bin holds so many whole numbers, or days, up to but not including its upper end. */
+  whole: boolean;
   /** Features a bin; a value on a border counts in the upper bin, the largest in the last. */
   all: number[];
   kept: number[];
 }
 
-/** Numbers of a column, dates as days, date-times as milliseconds; null for other types or when every value is missing. */
-export function histogram(column: Column, bins: number, kept: Mask | null): Histogram | null {
-  let [low, high] = [Infinity, -Infinity];
-  for (const chunk of column.chunks) {
-    if (!('min' in chunk)) return null;
-    low = Math.min(low, chunk.min);
-    high = Math.max(high, chunk.max);
-  }
-  if (low > high) return null;
-  const all = new Array<number>(bins).fill(0);
-  const keptBins = new Array<number>(bins).fill(0);
-  const scale = high > low ? bins / (high - low) : 0;
-  column.chunks.forEach((chunk, group) => {
-    const values =
-      chunk.type === 'number' ? chunk.values : chunk.type === 'date' ? chunk.days : chunk.type === 'datetime' ? chunk.millis : [];
-    for (let i = 0; i < values.length; i++) {
-      if (chunk.validity && !has(chunk.validity, i)) continue;
-      const bin = Math.min(bins - 1, Math.floor((values[i] - low) * scale));
-      all[bin]++;
-      if (!kept || has(kept, group * GROUP_ROWS + i)) keptBins[bin]++;
-    }
-  });
-  return { low, high, all, kept: keptBins };
+/** Bins of one width over the values of a column. */
+export interface Bins {
+  low: number;
+  high: number;
+  whole: boolean;
+  bins: number;
+  binOf: (value: number) => number;
 }
 
+/**
+ * Bins over numbers of a column, dates as days, date-times as milliseconds; null for other types or when every value is missing.
+ * Bins of whole numbers and of days are whole too: a width that is none would show a comb that is not in the data.
+ * @param most bins at most
+ */
+export function binsOf(column: Column, most: number): Bins | null {
+  let [least, largest] = [Infinity, -Infinity];
+  for (const chunk of column.chunks) {
+    if (!('min' in chunk)) return null;
+    least = Math.min(least, chunk.min);
+    largest = Math.max(largest, chunk.max);
+  }
+  if (least > largest) return null;
+  const whole = column.type === 'date' || (column.type === 'number' && isWhole(column));
+  const width = Math.ceil((largest - least + 1) / most);
+  const bins = whole ? Math.ceil((largest - least + 1) / width) : most;
+  const [low, high] = [least, whole ? least + bins * width : largest];
+  // Multiplied before it is divided: a value on a border is not rounded off it.
+  const span = high - low;
+  const place = Number.isFinite(span * bins)
+    ? (value: number) => ((value - low) * bins) / span
+    : (value: number) => ((value / 2 - low / 2) / (high / 2 - low / 2)) * bins;
+  return { low, high, whole, bins, binOf: (value) => (span > 0 ? Math.min(bins - 1, Math.floor(place(value))) : 0) };
+}
+
+/** The bins of a column with the one that each row lies in, and how many rows do. */
+export interface Binned extends Bins {
+  /** `bins` for a row in none of them. */
+  of: Uint16Array;
+  all: Uint32Array;
+}
+
+/** Rows of which the bins are kept, in all: a brush asks for those of the same columns again and again. */
+const MOST_ROWS = 8_000_000;
+const knownBins: { column: Column; most: number; binned: Binned }[] = [];
+
+/**
+ * The rows of a column in bins (`binsOf`); null where there are none.
+ * @param most bins at most, 65,534 or fewer
+ */
+export function binnedRows(column: Column, most: number): Binned | null {
+  const known = knownBins.find((one) => one.column === column && one.most === most);
+  if (known) return known.binned;
+  const bins = binsOf(column, most);
+  if (!bins) return null;
+  const of = new Uint16Array(column.chunks.reduce((sum, { rows }) => sum + rows, 0)).fill(bins.bins);
+  const all = new Uint32Array(bins.bins);
+  eachValue(column, (value, row) => all[(of[row] = bins.binOf(value))]++);
+  const binned = { ...bins, of, all };
+  knownBins.unshift({ column, most, binned });
+  let held = 0;
+  const end = knownBins.findIndex((one) => (held += one.binned.of.length) > MOST_ROWS);
+  if (end >= 0) knownBins.length = end;
+  return binned;
+}
+
+/**
+ * Counts of a column in bins (`binsOf`); null where there are none.
+ * @param most bins at most
+ */
+export function histogram(column: Column, most: number, kept: Mask | null): Histogram | null {
+  const binned = binnedRows(column, most);
+  if (!binned) return null;
+  const { low, high, whole, of, all } = binned;
+  const counts = new Uint32Array(all.length + 1);
+  if (kept) countBins(of, kept, 0, counts);
+  return { low, high, whole, all: [...all], kept: [...(kept ? counts.subarray(0, all.length) : all)] };
+}
+
+/** Calls with every value of a column of numbers or times. */
+function eachValue(column: Column, visit: (value: number, row: number) => void): void {
+  column.chunks.forEach((chunk, chunkNumber) => {
+    const values =
+      chunk.type === 'number' ? chunk.values : chunk.type === 'date' ? chunk.days : chunk.type === 'datetime' ? chunk.millis : [];
+    for (let i = 0; i < values.length; i++) if (!chunk.validity || has(chunk.validity, i)) visit(values[i], chunkNumber * CHUNK_ROWS + i);
+  });
+}
+
+const knownWhole = new WeakMap<Column, boolean>();
+/** Whether all values are whole numbers, which a double tells apart one by one. */
+function isWhole(column: Column): boolean {
+  let whole = knownWhole.get(column);
+  if (whole === undefined) {
+    whole = true;
+    eachValue(column, (value) => (whole &&= Number.isSafeInteger(value)));
+    knownWhole.set(column, whole);
+  }
+  return whole;
+}
+
+/** What is known of a column without a look at its rows. */
 export interface ColumnSummary {
   nulls: number;
   /** Empty texts, which are blank too but not missing. */
@@ -90,6 +176,10 @@ export interface ColumnSummary {
   max: Value;
 }
 
+/**
+ * Summary of a column.
+ * @param rows of the table
+ */
 export function summarise(column: Column, rows: number): ColumnSummary {
   const nulls = column.chunks.reduce((sum, chunk) => sum + chunk.nulls, 0);
   const values = distinctValues(column, rows, null);

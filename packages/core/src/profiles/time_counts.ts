@@ -1,6 +1,7 @@
-import { GROUP_ROWS, type Column } from '../features/column.ts';
+import { CHUNK_ROWS, type Column } from '../features/column.ts';
 import { has, type Mask } from '../features/mask.ts';
 import { dayAfter, dayNumber, DAY_MILLIS, formatDay, PRECISIONS, splitDay } from '../time/calendar.ts';
+import { countBins } from './bin_counts.ts';
 
 export const TIME_UNITS = ['day', 'week', 'month', 'year'] as const;
 export type TimeUnit = (typeof TIME_UNITS)[number];
@@ -35,13 +36,35 @@ const SHORTEST: Record<TimeUnit, number> = { day: 1, week: 7, month: 28, year: 3
  */
 export function timeCounts(column: Column, rows: number, kept: Mask): TimeCounts | null {
   if (column.type !== 'date' && column.type !== 'datetime') return null;
+  let placed = known.get(column);
+  if (placed === undefined) known.set(column, (placed = placedBy(column, rows)));
+  if (!placed) return null;
+  const { unit, starts, all, binOf: bins, blank, unplaced } = placed;
+  const counts = new Uint32Array(starts.length + 1);
+  countBins(bins, kept, 0, counts);
+  return { unit, bins: starts.map((day, i) => ({ from: formatDay(day), all: all[i], kept: counts[i] })), blank, unplaced };
+}
+
+/** The bins of a column, and in which each row lies; it does not change with what is kept. */
+interface Placed {
+  unit: TimeUnit;
+  starts: number[];
+  all: Uint32Array;
+  /** One more than there are for a row that is in none. */
+  binOf: Uint32Array;
+  blank: number;
+  unplaced: number;
+}
+const known = new WeakMap<Column, Placed | null>();
+
+function placedBy(column: Column, rows: number): Placed | null {
   const days = new Int32Array(rows);
   const precision = new Uint8Array(rows);
   let [first, last, blank] = [Infinity, -Infinity, 0];
   const missing = 255;
-  column.chunks.forEach((chunk, group) => {
+  column.chunks.forEach((chunk, chunkNumber) => {
     for (let i = 0; i < chunk.rows; i++) {
-      const row = group * GROUP_ROWS + i;
+      const row = chunkNumber * CHUNK_ROWS + i;
       if (chunk.validity && !has(chunk.validity, i)) {
         precision[row] = missing;
         blank++;
@@ -57,24 +80,22 @@ export function timeCounts(column: Column, rows: number, kept: Mask): TimeCounts
   if (first > last) return null;
   const unit = TIME_UNITS.find((one) => (last - first) / SHORTEST[one] < MOST_BINS) ?? 'year';
   const starts: number[] = [];
-  const counts: TimeBin[] = [];
-  for (let day = startOf(unit, first); day <= last; day = next(unit, day)) {
-    starts.push(day);
-    counts.push({ from: formatDay(day), all: 0, kept: 0 });
-  }
+  for (let day = startOf(unit, first); day <= last; day = next(unit, day)) starts.push(day);
+  const all = new Uint32Array(starts.length);
+  const bins = new Uint32Array(rows).fill(starts.length);
   let unplaced = 0;
   for (let row = 0; row < rows; row++) {
     if (precision[row] === missing) continue;
     const bin = binOf(starts, days[row]);
-    const end = dayAfter(days[row], PRECISIONS[precision[row]]);
-    if (end > next(unit, starts[bin])) {
+    // A day lies in its bin; a month or year can reach beyond.
+    if (precision[row] !== 0 && dayAfter(days[row], PRECISIONS[precision[row]]) > next(unit, starts[bin])) {
       unplaced++;
       continue;
     }
-    counts[bin].all++;
-    if (has(kept, row)) counts[bin].kept++;
+    bins[row] = bin;
+    all[bin]++;
   }
-  return { unit, bins: counts, blank, unplaced };
+  return { unit, starts, all, binOf: bins, blank, unplaced };
 }
 
 function startOf(unit: TimeUnit, day: number): number {

@@ -1,5 +1,5 @@
 import type { Geometry, Polygon } from 'geojson';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { convertGeometry } from '../crs/convert.ts';
 import { POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
@@ -86,8 +86,8 @@ function turnedSide(side: Side, meridian: number): Side | null {
 function cutOf(sides: Side[], at: number[][][]): number {
   const reaching = new Uint32Array(360);
   sides.forEach(({ chunks }, side) =>
-    chunks.forEach((chunk, group) => {
-      for (const row of at[side][group]) reachOfRow(chunk, row).forEach((reached, degree) => (reaching[degree] += reached));
+    chunks.forEach((chunk, chunkNumber) => {
+      for (const row of at[side][chunkNumber]) reachOfRow(chunk, row).forEach((reached, degree) => (reaching[degree] += reached));
     }),
   );
   return reaching.indexOf(reaching.reduce((a, b) => Math.min(a, b))) - 179.5;
@@ -95,8 +95,8 @@ function cutOf(sides: Side[], at: number[][][]): number {
 
 /** What of a side reaches the 180° meridian, made whole on the strip; which rows do is noted for the chunks and the new ones. */
 function onStripOf(side: Side, at: number[][], cut: number, seam: Map<GeometryChunk, AtSeam>, geos: Geos): Side {
-  const chunks = side.chunks.map((chunk, group) => {
-    const found: AtSeam = { some: new Set(at[group]), round: new Set() };
+  const chunks = side.chunks.map((chunk, chunkNumber) => {
+    const found: AtSeam = { some: new Set(at[chunkNumber]), round: new Set() };
     const builder = new GeometryBuilder();
     for (let row = 0; row < chunk.rows; row++) {
       if (!found.some.has(row)) {
@@ -169,7 +169,9 @@ function untold(
   rows: number,
 ): Mask | null {
   const round = ({ chunks }: Side) =>
-    chunks.flatMap((chunk, group) => [...seam.get(chunk)!.round].map((row) => ({ at: group * GROUP_ROWS + row, told: told(chunk, row) })));
+    chunks.flatMap((chunk, chunkNumber) =>
+      [...seam.get(chunk)!.round].map((row) => ({ at: chunkNumber * CHUNK_ROWS + row, told: told(chunk, row) })),
+    );
   const others = round(theirs);
   const untold = round(mine).filter((one) => others.some((other) => !(theirs.same && other.at === one.at) && !(one.told && other.told)));
   if (untold.length === 0) return null;

@@ -1,7 +1,7 @@
 import type { Geometry } from 'geojson';
 import { CRS84, toLonLat, type Crs } from '../crs/crs.ts';
 import { convertGeometry } from '../crs/convert.ts';
-import { GROUP_ROWS, type Column } from '../features/column.ts';
+import { CHUNK_ROWS, type Column } from '../features/column.ts';
 import { ColumnBuilder } from '../features/column_builder.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
@@ -10,10 +10,10 @@ import type { FeatureTable } from '../features/table.ts';
 import { freeName } from '../features/table_builder.ts';
 import { buffer, type Place } from '../filters/areas.ts';
 import { GEOMETRY_NAME, type Call, type Expr } from '../filters/ast.ts';
-import { AREA_RELATIONS } from '../operators/registry.ts';
+import { AREA_RELATIONS } from '../operators/operator_registry.ts';
 import { positionsIn } from '../operators/shape_operands.ts';
 import { isSpaceForm, placeOf, type Form } from '../filters/form.ts';
-import { isLayerRef } from '../filters/layers.ts';
+import { isOperandRef } from '../filters/operands.ts';
 import type { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure_geometry.ts';
 import { singleParts } from '../space/single_parts.ts';
@@ -42,7 +42,7 @@ export function cutPlaceOf(form: Form): Place | null {
   const place = placeOf(form);
   if ('op' in place && (place.op === 'ANY_OF' || place.op === 'ALL_OF')) return null;
   if (form.kind !== 'near') return place;
-  return isLayerRef(place as Expr) || 'op' in place ? null : buffer(place, form.distance, form.unit);
+  return isOperandRef(place as Expr) || 'op' in place ? null : buffer(place, form.distance, form.unit);
 }
 
 /**
@@ -72,22 +72,22 @@ export function cutRows(
   const used = new Set<'area' | 'length'>();
   rows.forEach((row, i) => {
     if ((i & 255) === 0) progress?.(i);
-    const chunk = mine.chunks[Math.floor(row / GROUP_ROWS)];
-    const before = chunk.geometryAt(row % GROUP_ROWS);
+    const chunk = mine.chunks[Math.floor(row / CHUNK_ROWS)];
+    const before = chunk.geometryAt(row % CHUNK_ROWS);
     const after = cutGeometry(chunk, row, theirs, geos);
     if (after === null) {
       report.gone++;
       return;
     }
     const at = kept.push(row) - 1;
-    if (builders[builders.length - 1].rows === GROUP_ROWS) builders.push(new GeometryBuilder());
+    if (builders[builders.length - 1].rows === CHUNK_ROWS) builders.push(new GeometryBuilder());
     builders[builders.length - 1].add(after === 'whole' ? before : after);
     const kind = before && /Polygon$/.test(before.type) ? 'area' : before && /Line/.test(before.type) ? 'length' : null;
     if (!kind || !before) return;
     report[after === 'whole' ? 'whole' : 'cut']++;
     if (after !== 'whole' && positionsIn(before).some((position) => position.length > 2)) report.flattened++;
     used.add(kind);
-    const own = coveredBy(chunk, row % GROUP_ROWS, geos)!;
+    const own = coveredBy(chunk, row % CHUNK_ROWS, geos)!;
     const [was, is] = [own, after === 'whole' ? own : after].map((geometry) => sizeOf(geometry, table.crs, kind));
     sizes[kind][0].addTyped(at, rounded(was));
     sizes[kind][1].addTyped(at, rounded(is));
@@ -104,7 +104,7 @@ const rounded = (value: number) => Number(value.toFixed(3));
 
 /** What is left of a row; `whole` when nothing is cut off, null when nothing of its dimension is left. */
 function cutGeometry(chunk: GeometryChunk, at: number, theirs: OverlaySide, geos: Geos): Geometry | 'whole' | null {
-  const row = at % GROUP_ROWS;
+  const row = at % CHUNK_ROWS;
   const dimension = dimensionOf(chunk, row);
   if (dimension === 0) return 'whole';
   const common = commonWith(chunk, at, theirs, geos);

@@ -32,10 +32,10 @@ function related(a: string, b: string, crs = PLANE): [string[], string[]] {
   const [mine, theirs] = [a, b].map((wkt) => tableOf(geometryOf(wkt), crs));
   const ask = (operand: string) => {
     const sifter = new Sifter(mine, 0, crs, geos);
-    sifter.layers = new Map([['SOURCE b', { key: 'b', table: theirs, rows: null }]]);
+    sifter.operands = new Map([['SOURCE b', { key: 'b', table: theirs, rows: null }]]);
     return RELATIONS.filter((relation) => {
       const parsed = parseFilter(`S_${relation}(geometry, ${operand})`);
-      checkFilter(parsed, [], { projected: true, layers: { sources: ['b'], sieves: [] } });
+      checkFilter(parsed, [], { projected: true, operands: { sources: ['b'], sieves: [] } });
       return rowsOf(sifter.verdict(parsed.expr).yes).length > 0;
     });
   };

@@ -1,4 +1,4 @@
-import { typeOffers, type Derivation } from '../derive/typed_column.ts';
+import { typeOffers, type TypedDerivation } from '../derive/typed_column.ts';
 import { datePrecision, type Column } from '../features/column.ts';
 import { count, has } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
@@ -39,7 +39,7 @@ export interface Fix {
   label: string;
   tree: Group;
   /** A typed column that the changed tree needs, to be made first. */
-  derive?: { name: string; derivation: Derivation };
+  derive?: { name: string; derivation: TypedDerivation };
   /** The tree stays; what changes is that relative dates count from today. */
   asOfToday?: true;
 }
@@ -86,7 +86,7 @@ function ownSource(root: Group, node: Condition, form: Form, row: StackRow | und
   const place = placeOf(form);
   if (!('op' in place) || place.op !== 'SIEVE') return null;
   const [name] = place.args;
-  if (sifter.layers.get(`SIEVE ${name}`)?.table !== sifter.table) return null;
+  if (sifter.operands.get(`SIEVE ${name}`)?.table !== sifter.table) return null;
   // To be near others of the same source is a good question; to be one of them is another.
   const isOne = form.kind === 'area' && form.relation !== 's_touches';
   if (!isOne && row.alone > 0) return null;

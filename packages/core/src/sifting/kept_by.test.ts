@@ -26,10 +26,10 @@ function tableOf(values: (number | null)[]) {
 }
 function sifterOf(table: ReturnType<typeof tableOf>, rows: Mask | null, theirs = table): Sifter {
   const sifter = new Sifter(table, 0, undefined, geos);
-  sifter.layers = new Map([['SIEVE mine', { key: 'mine', table: theirs, rows }]]);
+  sifter.operands = new Map([['SIEVE mine', { key: 'mine', table: theirs, rows }]]);
   return sifter;
 }
-const LAYERS = { layers: { sources: [], sieves: ['mine'] } };
+const OPERANDS = { operands: { sources: [], sieves: ['mine'] } };
 
 test('what another sieve keeps, and what it does not, beside a condition with blanks', () => {
   const values = fc.array(fc.option(fc.integer({ min: 0, max: 4 }), { freq: 3 }), { minLength: 1, maxLength: 140 });
@@ -40,7 +40,7 @@ test('what another sieve keeps, and what it does not, beside a condition with bl
       const sifter = sifterOf(table, maskOf(kept, table.rows));
       const ask = (text: string) => {
         const parsed = parseFilter(text);
-        checkFilter(parsed, table.columns, LAYERS);
+        checkFilter(parsed, table.columns, OPERANDS);
         const verdict = sifter.verdict(parsed.expr);
         return [[...rowsOf(verdict.yes)], [...rowsOf(unknownOf(verdict))]];
       };
@@ -68,7 +68,7 @@ test.each([
   ["KEPT_BY(SOURCE('mine'))", 'KEPT_BY needs a sieve'],
   ["KEPT_BY(SIEVE('mine'), 1)", 'KEPT_BY'],
 ])('%s is refused', (text, message) => {
-  expect(() => checkFilter(parseFilter(text), [], LAYERS)).toThrow(message);
+  expect(() => checkFilter(parseFilter(text), [], OPERANDS)).toThrow(message);
 });
 
 test('a sieve of another source is refused where the filter is asked', () => {

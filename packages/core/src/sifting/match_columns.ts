@@ -6,7 +6,7 @@ import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { freeName } from '../features/table_builder.ts';
 import { isCall, type Call, type Expr } from '../filters/ast.ts';
 import { formOfExpr, isSpaceForm, placeOf, type Form } from '../filters/form.ts';
-import { isLayerRef } from '../filters/layers.ts';
+import { isOperandRef } from '../filters/operands.ts';
 import { MATCH_COLUMNS, nodesIn, type Condition, type Group, type MatchColumn } from '../filters/tree.ts';
 import { LENGTH_UNITS } from '../space/units.ts';
 import { nearestAnywhere } from './nearest.ts';
@@ -25,7 +25,7 @@ export interface ShownMatch {
 export function matchColumnsOf(form: Form): readonly MatchColumn[] {
   if (!isSpaceForm(form)) return [];
   const place = placeOf(form) as Expr;
-  if (isLayerRef(place)) return form.kind === 'share' || form.kind === 'nearest' ? ['nearest'] : MATCH_COLUMNS;
+  if (isOperandRef(place)) return form.kind === 'share' || form.kind === 'nearest' ? ['nearest'] : MATCH_COLUMNS;
   return isCall(place, 'ANY_OF', 'ALL_OF') ? [] : ['nearest'];
 }
 
@@ -120,11 +120,11 @@ function matches(sifter: Sifter, node: Condition, rows: Mask, name: string, show
   return idOf ? column.finishAsText(sifter.table.rows) : column.finish(sifter.table.rows);
 }
 
-/** What a feature of the other layer is called: by its identifier, by the column that tells most apart, else by its number from 1 on. */
+/** What a feature of the other operand is called: by its identifier, by the column that tells most apart, else by its number from 1 on. */
 function identifiers(sifter: Sifter, node: Condition): (row: number) => string {
   const form = formOfExpr(node.expr, sifter.table.columns);
   const ref = placeOf(form as Extract<Form, { kind: 'area' }>) as { op: string; args: [string] };
-  const { table } = sifter.layers.get(`${ref.op} ${ref.args[0]}`)!;
+  const { table } = sifter.operands.get(`${ref.op} ${ref.args[0]}`)!;
   const named = table.columns.find(({ role }) => role === 'id') ?? columnNamed(table, keyCandidates(table, table)[0] ?? '');
   return (row) => String((named && row < table.rows ? valueAt(named, row) : null) ?? row + 1);
 }

@@ -1,7 +1,7 @@
 import type { Geometry } from 'geojson';
 import { edgesOnEarth } from '../crs/edges_on_earth.ts';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { and, count, emptyMask, has, put, rowsOf, type Mask } from '../features/mask.ts';
 import { columnNamed } from '../features/table.ts';
 import type { Expr } from '../filters/ast.ts';
@@ -15,11 +15,11 @@ import { boxesAround, distanceToShape } from '../space/within_distance.ts';
 import { DAY_MILLIS, formatDay, parseDate } from '../time/calendar.ts';
 import { lastPeriod, nextPeriod } from '../time/period.ts';
 import { dayOf } from '../filters/words.ts';
-import { isLayerRef } from '../filters/layers.ts';
+import { isOperandRef } from '../filters/operands.ts';
 import { FARTHEST, nearestOf, withinMask } from './nearest.ts';
 import { nearestDistance } from './nearest_distance.ts';
 import { distanceSides, presentRows } from './spatial.ts';
-import { scalarAt } from './scalar.ts';
+import { scalarAt } from './accessor.ts';
 import type { Sifter } from './sifter.ts';
 
 export type Side = 'low' | 'high';
@@ -97,7 +97,7 @@ export function movableOf(sifter: Sifter, expr: Expr, side: Side): Movable | nul
     case 'radius':
       return movableDistance(sifter, form, { geometry: { type: 'Point', coordinates: form.centre }, reach: 0 });
     case 'near': {
-      if (isLayerRef(form.geometry as Expr)) return movableNearness(sifter, form, form.geometry);
+      if (isOperandRef(form.geometry as Expr)) return movableNearness(sifter, form, form.geometry);
       const solid = solidOf(form.geometry, sifter.areas);
       return solid && movableDistance(sifter, form, solid);
     }
@@ -192,14 +192,14 @@ function movableDistance(
       const boxes = boxesAround(shape.box, Math.max(reach * form.distance * metres + round, 1));
       const steps = bounds?.map((bound) => bound * metres + round) ?? null;
       const near = emptyMask(sifter.table.rows);
-      chunks.forEach((chunk, group) => {
-        for (const box of boxes) for (const row of chunk.rowsInBox(box)) put(near, group * GROUP_ROWS + row);
+      chunks.forEach((chunk, chunkNumber) => {
+        for (const box of boxes) for (const row of chunk.rowsInBox(box)) put(near, chunkNumber * CHUNK_ROWS + row);
       });
       return Float64Array.from(rows, (row) => {
-        const chunk = chunks[Math.floor(row / GROUP_ROWS)];
-        if (chunk.isMissing(row % GROUP_ROWS)) return NaN;
+        const chunk = chunks[Math.floor(row / CHUNK_ROWS)];
+        if (chunk.isMissing(row % CHUNK_ROWS)) return NaN;
         if (!has(near, row)) return Infinity;
-        return Math.max(0, distanceBetweenSteps(chunk, row % GROUP_ROWS, shape, steps) - round) / metres;
+        return Math.max(0, distanceBetweenSteps(chunk, row % CHUNK_ROWS, shape, steps) - round) / metres;
       });
     },
     nearest: (rows) => {

@@ -1,5 +1,5 @@
 import { checkpoint } from '../checkpoint.ts';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { count, emptyMask, has, maskOf, put, rowsOf, type Mask } from '../features/mask.ts';
 import { Shape } from '../space/shape.ts';
 import { boxesAround, NearestRow } from '../space/within_distance.ts';
@@ -59,13 +59,14 @@ export function nearestOf(sides: EarthSides, row: number, within: number): { dis
   const { mine, theirs, meeting } = sides;
   const met = meeting ? metBy(meeting, row) : -1;
   if (met >= 0) return { distance: 0, other: met };
-  const chunk = mine.chunks[Math.floor(row / GROUP_ROWS)];
-  const shape = Shape.ofRow(chunk, row % GROUP_ROWS);
+  const chunk = mine.chunks[Math.floor(row / CHUNK_ROWS)];
+  const shape = Shape.ofRow(chunk, row % CHUNK_ROWS);
   const nearest = new NearestRow(shape);
   for (const box of boxesAround(shape.box, within)) {
-    for (const [group, candidates] of theirs.chunks.entries()) {
-      for (const candidate of candidates.rowsInBox(box)) {
-        const at = group * GROUP_ROWS + candidate;
+    for (const [chunkNumber, candidates] of theirs.chunks.entries()) {
+      // Of several as near the first row is the nearest, whatever order the index has.
+      for (const candidate of candidates.rowsInBox(box).sort((a, b) => a - b)) {
+        const at = chunkNumber * CHUNK_ROWS + candidate;
         if ((theirs.rows && !has(theirs.rows, at)) || (theirs.same && at === row)) continue;
         nearest.look(candidates, candidate, at);
       }
@@ -79,12 +80,12 @@ export function nearestOf(sides: EarthSides, row: number, within: number): { dis
 function metBy({ first, mine, theirs }: SpatialRelation, row: number): number {
   const before = first ? metBy(first, row) : -1;
   if (before >= 0) return before;
-  const own = Shape.ofRow(mine.chunks[Math.floor(row / GROUP_ROWS)], row % GROUP_ROWS);
+  const own = Shape.ofRow(mine.chunks[Math.floor(row / CHUNK_ROWS)], row % CHUNK_ROWS);
   let met = -1;
-  for (const [group, chunk] of theirs.chunks.entries()) {
+  for (const [chunkNumber, chunk] of theirs.chunks.entries()) {
     const meets = intersectionTest(chunk, own);
     for (const candidate of chunk.rowsInBox(own.box)) {
-      const at = group * GROUP_ROWS + candidate;
+      const at = chunkNumber * CHUNK_ROWS + candidate;
       if ((theirs.rows && !has(theirs.rows, at)) || (theirs.same && at === row)) continue;
       if ((met < 0 || at < met) && meets(candidate)) met = at;
     }

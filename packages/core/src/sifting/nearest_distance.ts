@@ -1,5 +1,5 @@
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { and, count, emptyMask, rowsOf, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
 import type { Shape } from '../space/shape.ts';
@@ -19,7 +19,7 @@ export function nearestDistance(table: FeatureTable, shape: Shape, rows: Mask, f
   const chunks = lonLatChunks(table);
   const within = (metres: number): Mask => {
     const hit = emptyMask(table.rows);
-    chunks.forEach((chunk, group) => markWithinDistance(chunk, shape, metres, hit, group * GROUP_ROWS));
+    chunks.forEach((chunk, chunkNumber) => markWithinDistance(chunk, shape, metres, hit, chunkNumber * CHUNK_ROWS));
     return and(hit, rows, hit);
   };
   let [near, far] = [0, from];
@@ -38,6 +38,6 @@ export function nearestDistance(table: FeatureTable, shape: Shape, rows: Mask, f
     else [far, found] = [middle, nearer];
   }
   let least = Infinity;
-  for (const row of rowsOf(found)) least = Math.min(least, distanceToShape(chunks[Math.floor(row / GROUP_ROWS)], row % GROUP_ROWS, shape));
+  for (const row of rowsOf(found)) least = Math.min(least, distanceToShape(chunks[Math.floor(row / CHUNK_ROWS)], row % CHUNK_ROWS, shape));
   return least;
 }

@@ -1,6 +1,6 @@
 import type { Geometry } from 'geojson';
 import { checkpoint } from '../checkpoint.ts';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
 import { geometryOfWkb } from '../formats/geometry/wkb.ts';
@@ -24,16 +24,16 @@ export interface OverlaySide extends Side {
  */
 export function commonWith(chunk: GeometryChunk, at: number, theirs: OverlaySide, geos: Geos): Geometry | 'whole' | null {
   checkpoint();
-  const row = at % GROUP_ROWS;
+  const row = at % CHUNK_ROWS;
   const wkb = engineBytes(chunk, row, geos);
   if (!wkb) return null;
   const own = Shape.ofRow(chunk, row);
   const dimension = dimensionOf(chunk, row);
   const pieces: Geometry[] = [];
-  for (const [group, other] of [theirs, ...theirs.beside].flatMap(({ chunks }) => [...chunks.entries()])) {
+  for (const [chunkNumber, other] of [theirs, ...theirs.beside].flatMap(({ chunks }) => [...chunks.entries()])) {
     const meets = intersectionTest(other, own);
     for (const candidate of other.rowsInBox(own.box)) {
-      const otherAt = group * GROUP_ROWS + candidate;
+      const otherAt = chunkNumber * CHUNK_ROWS + candidate;
       if ((theirs.rows && !has(theirs.rows, otherAt)) || (theirs.same && otherAt === at)) continue;
       if (dimensionOf(other, candidate) < dimension || !meets(candidate)) continue;
       const otherWkb = engineBytes(other, candidate, geos)!;

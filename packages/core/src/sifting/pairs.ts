@@ -1,5 +1,5 @@
 import { checkpoint } from '../checkpoint.ts';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import type { Box, GeometryChunk } from '../features/geometry.ts';
 import { count, has, type Mask } from '../features/mask.ts';
 import type { RowTest } from '../space/intersects.ts';
@@ -14,6 +14,11 @@ export interface Side {
   same: boolean;
 }
 
+/**
+ * One side of a relation.
+ * @param rows which of them take part; null all
+ * @param same whether the other side is of the same table
+ */
 export function sideOf(chunks: GeometryChunk[], rows: Mask | null, same = false): Side {
   return { chunks, rows, same, count: rows ? count(rows) : chunks.reduce((sum, chunk) => sum + chunk.rows, 0) };
 }
@@ -51,15 +56,15 @@ export function eachPair(
   const [outer, inner] = turned ? [mine, theirs] : [theirs, mine];
   outer.chunks.forEach((chunk, outerGroup) => {
     for (let row = 0; row < chunk.rows; row++) {
-      const at = outerGroup * GROUP_ROWS + row;
+      const at = outerGroup * CHUNK_ROWS + row;
       if (chunk.isMissing(row) || (outer.rows && !has(outer.rows, at)) || (turned && settled(at))) continue;
       checkpoint();
       const shape = Shape.ofRow(chunk, row);
       const boxes = shape.box[0] <= shape.box[2] ? relation.boxes(shape.box) : [];
       if (boxes.length === 0) continue;
-      const candidates = inner.chunks.map((other, group) => ({
+      const candidates = inner.chunks.map((other, chunkNumber) => ({
         chunk: other,
-        offset: group * GROUP_ROWS,
+        offset: chunkNumber * CHUNK_ROWS,
         rows: boxes.length === 1 ? other.rowsInBox(boxes[0]) : [...new Set(boxes.flatMap((box) => other.rowsInBox(box)))],
       }));
       const work = (testOf: (chunk: GeometryChunk) => RowTest) => {

@@ -2,9 +2,9 @@ import { COMPARISONS, GEOMETRY_NAME, isCall, isProperty, type Call, type Compari
 import { likeMatcher } from '../filters/text_matching.ts';
 import type { Members } from '../operators/arrays.ts';
 import { compare, relateTimes } from '../operators/compare.ts';
-import { operatorNamed } from '../operators/registry.ts';
+import { isTruth, operatorNamed } from '../operators/operator_registry.ts';
 import type { Time } from '../operators/scalar.ts';
-import { arrayOf, asTime, constantOf, membersOf, scalar, type Accessor, type Resolve, type TruthOf } from './scalar.ts';
+import { arrayOf, asTime, constantOf, membersOf, scalar, type Accessor, type Resolve, type TruthOf } from './accessor.ts';
 
 /** Truth of one row; null is unknown. */
 export type RowPredicate = (row: number) => boolean | null;
@@ -17,7 +17,7 @@ export type RowPredicate = (row: number) => boolean | null;
 export function predicate(expr: Expr, resolve: Resolve, asOf: number, whole: TruthOf): RowPredicate {
   const truthOf = (part: Expr) => predicate(part, resolve, asOf, whole);
   const valueOf = (part: Expr) => scalar(part, resolve, asOf, truthOf);
-  if (!isCall(expr)) {
+  if (!isCall(expr) || !isTruth(expr)) {
     const value = valueOf(expr);
     return (row) => {
       const truth = value(row);

@@ -1,7 +1,7 @@
 import type { Geometry } from 'geojson';
 import { convertGeometry } from '../crs/convert.ts';
 import { isGeographic, toLonLat } from '../crs/crs.ts';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import { LINE, POLYGON, type GeometryChunk } from '../features/geometry.ts';
 import { emptyMask, has, put, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
@@ -22,11 +22,11 @@ const ROUNDING = 1e-9;
 export function shareMask(mine: Side, theirs: OverlaySide, table: FeatureTable, geos: Geos, percent: number): Mask {
   const yes = emptyMask(table.rows);
   const wanted = percent / 100 - ROUNDING;
-  mine.chunks.forEach((chunk, group) => {
+  mine.chunks.forEach((chunk, chunkNumber) => {
     const near = [theirs, ...theirs.beside].flatMap((side) => [...rowsNear(chunk, side)]);
     for (const row of new Set(near)) {
-      const share = shareOf(chunk, group * GROUP_ROWS + row, theirs, table, geos);
-      if (share >= wanted) put(yes, group * GROUP_ROWS + row);
+      const share = shareOf(chunk, chunkNumber * CHUNK_ROWS + row, theirs, table, geos);
+      if (share >= wanted) put(yes, chunkNumber * CHUNK_ROWS + row);
     }
   });
   return yes;
@@ -35,9 +35,9 @@ export function shareMask(mine: Side, theirs: OverlaySide, table: FeatureTable, 
 /** Rows whose box meets that of something of theirs. */
 function rowsNear(chunk: GeometryChunk, theirs: Side): Set<number> {
   const rows = new Set<number>();
-  theirs.chunks.forEach((other, group) => {
+  theirs.chunks.forEach((other, chunkNumber) => {
     for (let row = 0; row < other.rows; row++) {
-      if (other.isMissing(row) || (theirs.rows && !has(theirs.rows, group * GROUP_ROWS + row))) continue;
+      if (other.isMissing(row) || (theirs.rows && !has(theirs.rows, chunkNumber * CHUNK_ROWS + row))) continue;
       for (const candidate of chunk.rowsInBox(other.boxOf(row))) rows.add(candidate);
     }
   });
@@ -48,7 +48,7 @@ function rowsNear(chunk: GeometryChunk, theirs: Side): Set<number> {
 export function shareOf(chunk: GeometryChunk, at: number, theirs: OverlaySide, table: FeatureTable, geos: Geos): number {
   const common = commonWith(chunk, at, theirs, geos);
   if (common === null || common === 'whole') return common === null ? 0 : 1;
-  const row = at % GROUP_ROWS;
+  const row = at % CHUNK_ROWS;
   const size = (geometry: Geometry) => sizeOf(geometry, dimensionOf(chunk, row), table);
   const whole = size(coveredBy(chunk, row, geos)!);
   return whole > 0 ? size(common) / whole : 0;

@@ -5,7 +5,7 @@ import { TableBuilder } from '../features/table_builder.ts';
 import { call, property } from '../filters/ast.ts';
 import { Geos } from '../geos/geos.ts';
 import { measureOfGeometry } from '../space/measure_geometry.ts';
-import { layerCall } from './spatial.ts';
+import { operandCall } from './spatial.ts';
 import { Sifter } from './sifter.ts';
 
 let geos: Geos;
@@ -34,8 +34,8 @@ function hasShare(line: Position[], strips: [number, number][], percent: number)
   const table = tableOf([{ type: 'LineString', coordinates: line }]);
   const sifter = new Sifter(table, 0, undefined, geos);
   const others = tableOf(strips.map(([from, to]) => strip(from, to)));
-  sifter.layers = new Map([['SOURCE strips', { key: 'strips', table: others, rows: null }]]);
-  expect(layerCall('strips').op).toBe('LAYER');
+  sifter.operands = new Map([['SOURCE strips', { key: 'strips', table: others, rows: null }]]);
+  expect(operandCall('strips').op).toBe('OPERAND');
   return count(sifter.verdict(call('S_SHARE_IN', property('geometry'), call('SOURCE', 'strips'), percent)).yes) === 1;
 }
 

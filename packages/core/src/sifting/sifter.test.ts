@@ -15,7 +15,7 @@ import { emptyTree, exprOfTree, nodesIn, replaceNode, treeOfExpr } from '../filt
 import { parseDate } from '../time/calendar.ts';
 import { emptiness } from './emptiness.ts';
 import { predicate } from './predicate.ts';
-import { columnAccessor } from './scalar.ts';
+import { columnAccessor } from './accessor.ts';
 import { Sifter, unknownOf } from './sifter.ts';
 import { keptWithout, nearMisses, siftTree } from './stack.ts';
 import { explainFeature } from './why.ts';

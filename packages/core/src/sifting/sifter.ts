@@ -1,7 +1,8 @@
 import { checkpoint } from '../checkpoint.ts';
+import { columnOfNumbers } from '../derive/column_of_values.ts';
 import { CRS84, sameCrs, type Crs } from '../crs/crs.ts';
 import { inSystem } from '../crs/located.ts';
-import { datePrecision, GROUP_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
+import { datePrecision, CHUNK_ROWS, type Column, type ColumnChunk } from '../features/column.ts';
 import {
   and,
   andNot,
@@ -26,18 +27,20 @@ import type { AreaShapes } from '../filters/areas.ts';
 import { withShapes } from '../filters/with_shapes.ts';
 import { exprKey } from '../filters/expr_key.ts';
 import { exchanged } from '../filters/exchange.ts';
-import { isLayerRef } from '../filters/layers.ts';
+import { isOperandRef } from '../filters/operands.ts';
 import type { Geos } from '../geos/geos.ts';
 import { comparedRange } from '../operators/compare.ts';
 import type { TimeRange } from '../operators/operator.ts';
-import { operatorNamed, spaceRelation } from '../operators/registry.ts';
+import { operatorNamed, spaceRelation } from '../operators/operator_registry.ts';
 import type { Scalar, Time } from '../operators/scalar.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
+import { systemByCode } from '../crs/systems_by_code.ts';
+import { measuredShapes } from './measured_shapes.ts';
 import { markCodes, markMembers, markRange } from './kernels.ts';
 import { isWhole, predicate } from './predicate.ts';
-import { layerCall, relatesByEngine, spatialVerdict, type Layer, type SpatialContext } from './spatial.ts';
+import { operandCall, relatesByEngine, spatialVerdict, type Operand, type SpatialContext } from './spatial.ts';
 import { comparedVectors } from './vectors.ts';
-import { asTime, columnAccessor, constantOf, type Resolve } from './scalar.ts';
+import { asTime, columnAccessor, constantOf, scalar, type Accessor, type Resolve } from './accessor.ts';
 
 /** Outcome of an expression on every feature. */
 export interface Verdict {
@@ -56,6 +59,7 @@ export function keptOf({ yes }: Verdict): number {
   return kept;
 }
 
+/** Features for which a verdict is unknown. */
 export function unknownOf({ yes, possible }: Verdict): Mask {
   return andNot(possible, yes);
 }
@@ -80,11 +84,12 @@ export class Sifter {
   /** Systems that literals may say they are in, beside that of the table. */
   systems: readonly Crs[] = [];
   /** Sources and sieves that expressions may name, by `SOURCE name` and `SIEVE name`. */
-  layers: ReadonlyMap<string, Layer> = new Map();
+  operands: ReadonlyMap<string, Operand> = new Map();
   #geos: Geos | null;
   #memory = new Map<string, Verdict>();
   #remembered = 0;
   #resolve: Resolve;
+  #measured: FeatureTable;
 
   /** @param geos needed for the relations that `needsEngine` names */
   constructor(table: FeatureTable, asOf: number, literalCrs: Crs = CRS84, geos: Geos | null = null) {
@@ -92,33 +97,67 @@ export class Sifter {
     this.asOf = asOf;
     this.literalCrs = literalCrs;
     this.#geos = geos;
-    this.#resolve = (name) => columnAccessor(table, name);
+    this.#measured = table;
+    this.#resolve = (name) => columnAccessor(this.#measured, name);
   }
 
   get words(): number {
     return maskWords(this.table.rows);
   }
 
-  /** The expression with the shapes of the areas that it names, and with the layers by their keys. */
+  /** The expression with the shapes of the areas that it names, and with the operands by their keys. */
   resolve(expr: Expr): Expr {
     // Areas are in longitude and latitude, whatever the literals are in.
     const own = sameCrs(this.literalCrs, CRS84) ? expr : inSystem(expr, this.literalCrs);
     return exchanged(withShapes(own, this.areas), (node) => {
-      if (!isLayerRef(node)) return null;
-      const layer = this.layers.get(`${node.op} ${node.args[0]}`);
-      if (!layer) throw new Error(`There is no ${node.op.toLowerCase()} ${node.args[0]}`);
-      return layerCall(layer.key);
+      if (isCall(node) && operatorNamed(node.op)?.evaluation.by === 'shape') return this.#measure(node);
+      if (!isOperandRef(node)) return null;
+      const operand = this.operands.get(`${node.op} ${node.args[0]}`);
+      if (!operand) throw new Error(`There is no ${node.op.toLowerCase()} ${node.args[0]}`);
+      return operandCall(operand.key);
     });
   }
 
+  /** The table with what expressions measure of its geometry, as columns that nobody sees. */
+  get measured(): FeatureTable {
+    return this.#measured;
+  }
+
+  /** A measure of the geometry is computed for all rows once, and is a column from then on. */
+  #measure(call: Call): Expr {
+    const name = `\u0000${exprKey(call)}`;
+    const evaluation = operatorNamed(call.op)!.evaluation;
+    if (evaluation.by === 'shape' && !columnNamed(this.#measured, name)) {
+      const { measure, unit, system } = evaluation;
+      const code = system?.(call.args) ?? null;
+      const values = measuredShapes(this.table, measure, unit(call.args), code === null ? null : systemByCode(code));
+      const column = columnOfNumbers(name, values);
+      this.#measured = { ...this.#measured, columns: [...this.#measured.columns, column] };
+    }
+    return { property: name };
+  }
+
+  /**
+   * Reads the value of an expression row by row.
+   * @param read how columns are read; as they are unless given
+   */
+  values(named: Expr, read: Resolve = this.#resolve): Accessor {
+    return scalar(this.resolve(named), read, this.asOf, (part) => this.#truthOf(part));
+  }
+
+  #truthOf(part: Expr): (row: number) => boolean | null {
+    const { yes, possible } = this.verdict(part);
+    return (row) => (has(yes, row) ? true : has(possible, row) ? null : false);
+  }
+
   get spatialContext(): SpatialContext {
-    const layers = new Map([...this.layers.values()].map((layer) => [layer.key, layer]));
+    const operands = new Map([...this.operands.values()].map((operand) => [operand.key, operand]));
     return {
       table: this.table,
       literalCrs: CRS84,
       systems: [this.literalCrs, this.table.crs, ...this.systems],
       geos: this.#geos,
-      layers,
+      operands,
     };
   }
 
@@ -133,9 +172,9 @@ export class Sifter {
   #vagueIn(expr: Expr): Mask {
     const out = emptyMask(this.table.rows);
     for (const name of propertiesIn(expr))
-      columnNamed(this.table, name)?.chunks.forEach((chunk, group) => {
+      columnNamed(this.#measured, name)?.chunks.forEach((chunk, chunkNumber) => {
         if (chunk.type !== 'date' || !chunk.precision) return;
-        for (let i = 0; i < chunk.rows; i++) if (datePrecision(chunk, i) !== 'day') put(out, group * GROUP_ROWS + i);
+        for (let i = 0; i < chunk.rows; i++) if (datePrecision(chunk, i) !== 'day') put(out, chunkNumber * CHUNK_ROWS + i);
       });
     return out;
   }
@@ -159,15 +198,15 @@ export class Sifter {
   /** What another sieve of the same source keeps, which is never unknown: it keeps a feature or does not. */
   #keptBy({ args: [sieve] }: Call): Verdict {
     const key = isCall(sieve) ? sieve.args[0] : null;
-    const layer = typeof key === 'string' ? this.spatialContext.layers.get(key) : undefined;
-    if (!layer) throw new Error('There is no such sieve');
-    if (layer.table !== this.table)
+    const operand = typeof key === 'string' ? this.spatialContext.operands.get(key) : undefined;
+    if (!operand) throw new Error('There is no such sieve');
+    if (operand.table !== this.table)
       throw new FilterError(
         'KEPT_BY needs a sieve of the same source',
         null,
         'For features of another source use a relation in space, as S_INTERSECTS or S_DWITHIN',
       );
-    const yes = layer.rows ?? fullMask(this.table.rows);
+    const yes = operand.rows ?? fullMask(this.table.rows);
     return { yes, possible: yes };
   }
 
@@ -220,7 +259,7 @@ export class Sifter {
     if (isCall(expr, 'KEPT_BY')) return this.#keptBy(expr);
     if (isCall(expr, 'COULD_BE')) return this.#couldBe(expr.args[0], true);
     if (isCall(expr) && spaceRelation(expr)) return spatialVerdict(expr, this.spatialContext);
-    const vectors = isCall(expr) ? () => comparedVectors(expr, this.table, this.asOf) : () => null;
+    const vectors = isCall(expr) ? () => comparedVectors(expr, this.#measured, this.asOf) : () => null;
     return this.#kernel(expr) ?? vectors() ?? this.#byDictionary(expr) ?? this.#byRow(expr);
   }
 
@@ -245,13 +284,13 @@ export class Sifter {
 
   #isNull(subject: Expr): Verdict | null {
     if (!isProperty(subject)) return null;
-    const column = columnNamed(this.table, subject.property);
+    const column = columnNamed(this.#measured, subject.property);
     const out = emptyMask(this.table.rows);
     if (column) {
-      column.chunks.forEach((chunk, group) => copyRows(chunk.validity, out, (group * GROUP_ROWS) >>> 5, chunk.rows));
+      column.chunks.forEach((chunk, chunkNumber) => copyRows(chunk.validity, out, (chunkNumber * CHUNK_ROWS) >>> 5, chunk.rows));
     } else if (subject.property === GEOMETRY_NAME) {
-      this.table.geometry.forEach((chunk, group) => {
-        for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(out, group * GROUP_ROWS + row);
+      this.table.geometry.forEach((chunk, chunkNumber) => {
+        for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(out, chunkNumber * CHUNK_ROWS + row);
       });
     } else return null;
     const yes = not(out, this.table.rows);
@@ -259,13 +298,13 @@ export class Sifter {
   }
 
   #onColumn(name: string, markerFor: (column: Column) => Marker | null): Verdict | null {
-    const column = columnNamed(this.table, name);
+    const column = columnNamed(this.#measured, name);
     const mark = column && markerFor(column);
     if (!mark) return null;
     const yes = emptyMask(this.table.rows);
     const present = emptyMask(this.table.rows);
-    column.chunks.forEach((chunk, group) => {
-      const word = (group * GROUP_ROWS) >>> 5;
+    column.chunks.forEach((chunk, chunkNumber) => {
+      const word = (chunkNumber * CHUNK_ROWS) >>> 5;
       copyRows(chunk.validity, present, word, chunk.rows);
       mark(chunk, yes, word);
     });
@@ -277,7 +316,7 @@ export class Sifter {
   /** An expression over a single text column is decided once for each distinct text. */
   #byDictionary(expr: Expr): Verdict | null {
     const names = propertiesIn(expr);
-    const column = names.length === 1 ? columnNamed(this.table, names[0]) : undefined;
+    const column = names.length === 1 ? columnNamed(this.#measured, names[0]) : undefined;
     const dictionary = column?.dictionary;
     if (!dictionary || !isOfValueAlone(expr)) return null;
     const holds = predicate(
@@ -299,10 +338,7 @@ export class Sifter {
   }
 
   #byRow(expr: Expr): Verdict {
-    const holds = predicate(expr, this.#resolve, this.asOf, (part) => {
-      const { yes, possible } = this.verdict(part);
-      return (row) => (has(yes, row) ? true : has(possible, row) ? null : false);
-    });
+    const holds = predicate(expr, this.#resolve, this.asOf, (part) => this.#truthOf(part));
     const yes = emptyMask(this.table.rows);
     const possible = emptyMask(this.table.rows);
     for (let row = 0; row < this.table.rows; row++) {
@@ -341,9 +377,11 @@ type Marker = (chunk: ColumnChunk, out: Mask, word: number) => void;
 const FLIPPED: Record<string, string> = { '=': '=', '<>': '<>', '<': '>', '>': '<', '<=': '>=', '>=': '<=' };
 
 /** Whether an expression can be decided by a value that is there: nothing in it asks for blanks or for the feature. */
-function isOfValueAlone(expr: Expr): boolean {
+export function isOfValueAlone(expr: Expr): boolean {
   if (Array.isArray(expr)) return expr.every(isOfValueAlone);
-  return !isCall(expr) || (expr.op !== 'isNull' && !isWhole(expr) && expr.args.every(isOfValueAlone));
+  if (!isCall(expr)) return true;
+  const by = operatorNamed(expr.op)?.evaluation.by;
+  return expr.op !== 'isNull' && by !== 'choice' && by !== 'shape' && !isWhole(expr) && expr.args.every(isOfValueAlone);
 }
 
 function marker(op: string, column: Column, constants: Scalar[]): Marker | null {
@@ -405,7 +443,7 @@ function rangeMarker(low: number, high: number, invert: boolean): Marker {
       chunk.type === 'number' ? chunk.values : chunk.type === 'date' ? chunk.days : chunk.type === 'datetime' ? chunk.millis : null;
     if (!values) return;
     const { min, max } = chunk as { min: number; max: number };
-    // Row groups whose smallest and largest value settle the matter are not read.
+    // Chunks whose smallest and largest value settle the matter are not read.
     if (min >= low && max <= high) fillRows(out, word, chunk.rows);
     else if (!(min > high || max < low)) markRange(values, low, high, out, word);
     if (invert) invertRows(out, word, chunk.rows);
@@ -473,4 +511,5 @@ function overlap(a: TimeRange | null, b: TimeRange | null): TimeRange | null {
   return a && b && { from: Math.max(a.from, b.from), to: Math.min(a.to, b.to), whole: false };
 }
 
+/** Whether an operator compares two values by their order or equality. */
 export const isComparison = (op: string): op is Comparison => (COMPARISONS as readonly string[]).includes(op);

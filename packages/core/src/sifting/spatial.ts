@@ -4,7 +4,7 @@ import { CRS84, isGeographic, metresPerUnit, sameCrs, type Crs } from '../crs/cr
 import { edgesOnEarth } from '../crs/edges_on_earth.ts';
 import { systemSaid } from '../crs/located.ts';
 import { shapesIn } from '../crs/lon_lat_view.ts';
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import type { GeometryChunk } from '../features/geometry.ts';
 import { GeometryBuilder } from '../features/geometry_builder.ts';
 import { andNot, emptyMask, has, not, or, put, type Mask } from '../features/mask.ts';
@@ -15,7 +15,7 @@ import { isSubject } from '../operators/shape_operands.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { bufferedShape } from '../geos/buffered.ts';
 import type { Geos } from '../geos/geos.ts';
-import { engineRelationOf, spaceRelation } from '../operators/registry.ts';
+import { engineRelationOf, spaceRelation } from '../operators/operator_registry.ts';
 import { shapeOfBox } from '../space/box.ts';
 import { centroidsOf } from '../space/centroid.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
@@ -29,7 +29,7 @@ import { shareMask } from './share.ts';
 import type { Sifter, Verdict } from './sifter.ts';
 
 /** Features of another source that a relation is about. */
-export interface Layer {
+export interface Operand {
   /** Tells these features from any others: the source, its state, and which of them take part. */
   key: string;
   table: FeatureTable;
@@ -46,11 +46,11 @@ export interface SpatialContext {
   systems: readonly Crs[];
   geos: Geos | null;
   /** By their keys. */
-  layers: ReadonlyMap<string, Layer>;
+  operands: ReadonlyMap<string, Operand>;
 }
 
-/** In a resolved expression, a layer by its key. */
-export const layerCall = (key: string): Call => ({ op: 'LAYER', args: [key] });
+/** In a resolved expression, an operand by its key. */
+export const operandCall = (key: string): Call => ({ op: 'OPERAND', args: [key] });
 
 /** Whether a relation itself needs the geometry engine; what its operands are made of may. */
 export function relatesByEngine(call: Call): boolean {
@@ -139,11 +139,11 @@ function decidingCrs(call: Call, context: SpatialContext): Crs {
   return isGeographic(table.crs) && !isGeographic(other) ? other : table.crs;
 }
 
-/** The other side of a relation: a layer, or a literal in the system that it is written in, as a table of its own. */
-function operandTable(call: Call, context: SpatialContext): Layer {
+/** The other side of a relation: an operand, or a literal in the system that it is written in, as a table of its own. */
+function operandTable(call: Call, context: SpatialContext): Operand {
   const { args } = call;
   const operand = args[args.findIndex(isSubject) === 0 ? 1 : 0];
-  if (isCall(operand, 'LAYER')) return context.layers.get(operand.args[0] as string)!;
+  if (isCall(operand, 'OPERAND')) return context.operands.get(operand.args[0] as string)!;
   const whole = relatesByEngine(call);
   const shapes = isBuffer(operand) ? [polygonOf(operand, context)] : geometriesOf(operand, whole);
   const crs = isBuffer(operand) ? CRS84 : systemOf(shapes[0], context);
@@ -185,8 +185,8 @@ export function overlaySides(call: Call, context: SpatialContext): { mine: Side;
   return { mine, theirs: { ...theirs, beside: isGeographic(crs) ? besideSeam(theirs) : [] } };
 }
 
-/** A literal that the system cannot express is an error; a feature of a layer that it cannot express is found nowhere. */
-function literalsIn({ key, table }: Layer, crs: Crs): GeometryChunk[] {
+/** A literal that the system cannot express is an error; a feature of an operand that it cannot express is found nowhere. */
+function literalsIn({ key, table }: Operand, crs: Crs): GeometryChunk[] {
   if (key !== '') return shapesIn(table, crs);
   const builder = new GeometryBuilder();
   try {
@@ -205,11 +205,12 @@ function literalsIn({ key, table }: Layer, crs: Crs): GeometryChunk[] {
 /** Rows whose shape is not expressed in full in another system. */
 function lostIn(table: FeatureTable, chunks: GeometryChunk[]): Mask {
   const lost = emptyMask(table.rows);
-  for (const [group, chunk] of chunks.entries())
+  for (const [chunkNumber, chunk] of chunks.entries())
     for (let row = 0; row < chunk.rows; row++) {
       const [from, to] = chunk.vertexRange(row);
-      const [first, after] = table.geometry[group].vertexRange(row);
-      if ((from === to && first < after) || chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN)) put(lost, group * GROUP_ROWS + row);
+      const [first, after] = table.geometry[chunkNumber].vertexRange(row);
+      if ((from === to && first < after) || chunk.xy.subarray(2 * from, 2 * to).some(Number.isNaN))
+        put(lost, chunkNumber * CHUNK_ROWS + row);
     }
   return lost;
 }
@@ -251,8 +252,8 @@ export function presentRows(table: FeatureTable): Mask {
   let mask = present.get(table);
   if (!mask) {
     mask = emptyMask(table.rows);
-    for (const [group, chunk] of table.geometry.entries())
-      for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(mask, group * GROUP_ROWS + row);
+    for (const [chunkNumber, chunk] of table.geometry.entries())
+      for (let row = 0; row < chunk.rows; row++) if (!chunk.isMissing(row)) put(mask, chunkNumber * CHUNK_ROWS + row);
     present.set(table, mask);
   }
   return mask;

@@ -16,6 +16,7 @@ export interface StackRow {
   alone: number;
 }
 
+/** What a tree keeps, and the numbers along its stack. All are counts of features. */
 export interface SiftResult {
   total: number;
   kept: number;

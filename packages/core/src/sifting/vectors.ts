@@ -1,13 +1,13 @@
-import { GROUP_ROWS, type Column } from '../features/column.ts';
+import { CHUNK_ROWS, type Column } from '../features/column.ts';
 import { and, drop, emptyMask, fullMask, has, invertRows, not, or, put, type Mask } from '../features/mask.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { COMPARISONS, isCall, isProperty, type Call, type Expr } from '../filters/ast.ts';
 import type { BlockForm } from '../operators/operator.ts';
-import { operatorNamed } from '../operators/registry.ts';
-import type { Time } from '../operators/scalar.ts';
+import { operatorNamed } from '../operators/operator_registry.ts';
+import type { Scalar, Time } from '../operators/scalar.ts';
 import { DAY_MILLIS } from '../time/calendar.ts';
 import { partOfInstant, type CalendarPart } from '../time/calendar_part.ts';
-import { constantOf } from './scalar.ts';
+import { constantOf } from './accessor.ts';
 import type { Verdict } from './sifter.ts';
 
 /** What the numbers of a vector are; only vectors of one kind are compared. */
@@ -53,6 +53,23 @@ export function comparedVectors(expr: Call, table: FeatureTable, asOf: number): 
   return { yes, possible: sure ? yes : possible };
 }
 
+/**
+ * The numbers that arithmetic and parts of times over columns give, a block at a time; NaN where there is none. Null where the
+ * expression is of another kind; the row-by-row path then gives the same.
+ */
+export function computedNumbers(expr: Expr, table: FeatureTable, asOf: number): Float64Array<ArrayBuffer> | null {
+  const source = sourceOf(expr, table, asOf);
+  if (source?.kind !== 'number') return null;
+  const out = new Float64Array(table.rows);
+  for (let start = 0; start < table.rows; start += BLOCK) {
+    const rows = Math.min(BLOCK, table.rows - start);
+    const { values, validity } = source.block(start, rows);
+    out.set(values.subarray(0, rows), start);
+    for (let i = 0; validity && i < rows; i++) if (!has(validity, i)) out[start + i] = NaN;
+  }
+  return out;
+}
+
 function outcomeOf(op: string, [subject, ...others]: Vector[], rows: number): Verdict {
   if (op === 'between') {
     const [a, b] = [compared('>=', subject, others[0], rows), compared('<=', subject, others[1], rows)];
@@ -74,8 +91,14 @@ function sourceOf(expr: Expr, table: FeatureTable, asOf: number): Source | null 
   const evaluation = isCall(expr) ? operatorNamed(expr.op)?.evaluation : undefined;
   const block = evaluation?.by === 'value' ? evaluation.block : undefined;
   if (!isCall(expr) || !block) return null;
-  const [left, right] = expr.args.map((arg) => sourceOf(arg, table, asOf));
+  const all = expr.args.map((arg) => sourceOf(arg, table, asOf));
+  const [left, right] = all;
   if (block.kind === 'part') return partSource(block.part, left);
+  if (block.kind === 'days') return daysSource(left, right);
+  if (block.kind === 'each') {
+    const numbers = all.flatMap((source) => (source?.kind === 'number' ? [source] : []));
+    return numbers.length < all.length ? null : eachSource(block.apply, numbers, asOf);
+  }
   return left?.kind === 'number' && right?.kind === 'number' ? computed(block.loop, left, right) : null;
 }
 
@@ -83,13 +106,72 @@ function sourceOf(expr: Expr, table: FeatureTable, asOf: number): Source | null 
 function partSource(part: CalendarPart, of: Source | null): Source | null {
   if (!of || of.kind === 'number' || (of.kind === 'day' && part === 'hour')) return null;
   const values = new Float64Array(BLOCK);
-  const unit = of.kind === 'day' ? DAY_MILLIS : 1;
+  const known = new PartOfDay(part);
   return {
     kind: 'number',
     block(from, rows) {
       const times = of.block(from, rows);
-      for (let i = 0; i < rows; i++) values[i] = partOfInstant(part, times.values[i] * unit);
+      if (part === 'hour') for (let i = 0; i < rows; i++) values[i] = partOfInstant(part, times.values[i]);
+      else if (of.kind === 'day') for (let i = 0; i < rows; i++) values[i] = known.of(times.values[i]);
+      else for (let i = 0; i < rows; i++) values[i] = known.of(Math.floor(times.values[i] / DAY_MILLIS));
       return { values, validity: times.validity };
+    },
+  };
+}
+
+/** A part of days, computed once for each day of the decades that most data is of. */
+class PartOfDay {
+  static readonly #FIRST = -36_525;
+  readonly #part: CalendarPart;
+  readonly #known = new Float64Array(4 * 36_525).fill(NaN);
+
+  constructor(part: CalendarPart) {
+    this.#part = part;
+  }
+
+  of(day: number): number {
+    const at = day - PartOfDay.#FIRST;
+    const known = this.#known[at];
+    if (known === known && known !== undefined) return known;
+    const value = partOfInstant(this.#part, day * DAY_MILLIS);
+    if (at >= 0 && at < this.#known.length) this.#known[at] = value;
+    return value;
+  }
+}
+
+/** Days from one time to another, with the part of a day between instants. */
+function daysSource(from: Source | null, to: Source | null): Source | null {
+  if (!from || !to || from.kind === 'number' || to.kind === 'number') return null;
+  const values = new Float64Array(BLOCK);
+  const [unitFrom, unitTo] = [from, to].map(({ kind }) => (kind === 'day' ? DAY_MILLIS : 1));
+  return {
+    kind: 'number',
+    block(start, rows) {
+      const [a, b] = [from.block(start, rows), to.block(start, rows)];
+      for (let i = 0; i < rows; i++) values[i] = (b.values[i] * unitTo - a.values[i] * unitFrom) / DAY_MILLIS;
+      return { values, validity: bothValid(a.validity, b.validity) };
+    },
+  };
+}
+
+/** A function of numbers, row by row within the block. */
+function eachSource(apply: (args: Scalar[], asOf: number) => Scalar | null, all: readonly Source[], asOf: number): Source {
+  const values = new Float64Array(BLOCK);
+  const given: number[] = all.map(() => 0);
+  return {
+    kind: 'number',
+    block(from, rows) {
+      const vectors = all.map((source) => source.block(from, rows));
+      const numbers = vectors.map((vector) => vector.values);
+      const validity = vectors.reduce<Mask | null>((mask, vector) => bothValid(mask, vector.validity), null);
+      let odd = false;
+      for (let i = 0; i < rows; i++) {
+        for (let k = 0; k < numbers.length; k++) given[k] = numbers[k][i];
+        const value = apply(given, asOf);
+        odd ||= value === null;
+        values[i] = typeof value === 'number' ? value : NaN;
+      }
+      return { values, validity: odd ? finite(values, rows, validity) : validity };
     },
   };
 }
@@ -104,8 +186,8 @@ function columnSource({ type, chunks }: Column): Source | null {
   return {
     kind,
     block(start, rows) {
-      const chunk = chunks[Math.floor(start / GROUP_ROWS)];
-      const from = start % GROUP_ROWS;
+      const chunk = chunks[Math.floor(start / CHUNK_ROWS)];
+      const from = start % CHUNK_ROWS;
       const to = from + rows;
       if (chunk.type === 'date') days!.set(chunk.days.subarray(from, to));
       const all = chunk.type === 'number' ? chunk.values : chunk.type === 'datetime' ? chunk.millis : null;

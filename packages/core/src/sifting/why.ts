@@ -4,7 +4,7 @@ import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { solidOf, type Place } from '../filters/areas.ts';
 import type { Expr } from '../filters/ast.ts';
 import { formOfExpr, placeOf, type Form } from '../filters/form.ts';
-import { isLayerRef } from '../filters/layers.ts';
+import { isOperandRef } from '../filters/operands.ts';
 import { exprOfTree, type Group, type TreeNode } from '../filters/tree.ts';
 import { dayOf } from '../filters/words.ts';
 import { LENGTH_UNITS } from '../space/units.ts';
@@ -13,7 +13,7 @@ import { lastPeriod, nextPeriod } from '../time/period.ts';
 import { nearestAnywhere } from './nearest.ts';
 import type { Sifter } from './sifter.ts';
 import { distanceSides, presentRows } from './spatial.ts';
-import { scalarAt } from './scalar.ts';
+import { scalarAt } from './accessor.ts';
 
 /** Answer of one condition or group for one feature. */
 export interface Reason {
@@ -89,7 +89,7 @@ function marginOf(form: Form, sifter: Sifter, row: number): Pick<Reason, 'margin
       if ('plane' in form && form.plane) return none;
       const place = placeOf(form);
       const solid = solidOf(place, sifter.areas);
-      if (!solid && !isLayerRef(place as Expr)) return none;
+      if (!solid && !isOperandRef(place as Expr)) return none;
       const reach = solid?.reach ?? 0;
       const distance = distanceFrom(sifter, row, solid ? solid.geometry : place);
       if (!Number.isFinite(distance)) return none;

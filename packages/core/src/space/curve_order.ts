@@ -1,4 +1,4 @@
-import { GROUP_ROWS } from '../features/column.ts';
+import { CHUNK_ROWS } from '../features/column.ts';
 import type { Box } from '../features/geometry.ts';
 import type { FeatureTable } from '../features/table.ts';
 
@@ -7,7 +7,7 @@ const MOST = 0xffff;
 /** Boxes of rows, four numbers each: least x and y, greatest x and y; an empty shape's are not a range. */
 export function boxesOf(table: FeatureTable, rows: Uint32Array): Float64Array {
   const boxes = new Float64Array(4 * rows.length);
-  rows.forEach((row, i) => boxes.set(table.geometry[Math.floor(row / GROUP_ROWS)].boxOf(row % GROUP_ROWS), 4 * i));
+  rows.forEach((row, i) => boxes.set(table.geometry[Math.floor(row / CHUNK_ROWS)].boxOf(row % CHUNK_ROWS), 4 * i));
   return boxes;
 }
 

@@ -24,6 +24,7 @@ export function intersectionTest(chunk: GeometryChunk, shape: Shape): RowTest {
   return (row) => rowIntersects(chunk, row, shape);
 }
 
+/** Whether a row of a chunk and a shape have a position in common (DE-9IM: not disjoint), decided by exact predicates. */
 export function rowIntersects(chunk: GeometryChunk, row: number, shape: Shape): boolean {
   const { rowParts, partRings, ringVertices, partKinds, xy } = chunk;
   const [from, to] = [rowParts[row], rowParts[row + 1]];

@@ -24,6 +24,7 @@ export function planeTest(chunk: GeometryChunk, shape: Shape, distance: number):
   };
 }
 
+/** A box that reaches so much farther on every side. */
 export function grown([west, south, east, north]: Box, by: number): Box {
   return [west - by, south - by, east + by, north + by];
 }

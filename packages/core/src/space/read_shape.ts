@@ -6,7 +6,7 @@ import { isBox, isCall, isGeometry } from '../filters/ast.ts';
 import { positionsIn } from '../operators/shape_operands.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { parseFilter } from '../filters/parser.ts';
-import { checkedGeometry } from '../formats/geojson/geometry.ts';
+import { checkedGeometry } from '../formats/geojson/geojson_geometry.ts';
 import { toLonLat, type Crs } from '../crs/crs.ts';
 import { cellAt, shapeOfSquare, utm } from '../grids/grid.ts';
 import { squareOfReference } from '../grids/national.ts';

@@ -22,3 +22,19 @@ export function lengthUnit(word: string): LengthUnit | null {
   const key = word.trim().toLowerCase();
   return Object.hasOwn(SPELLINGS, key) ? SPELLINGS[key] : null;
 }
+
+/** Square metres in one unit of area. Source: SI; the acre and square mile of the international foot. */
+export const AREA_UNITS = {
+  m2: 1,
+  ha: 10_000,
+  km2: 1_000_000,
+  ac: 4046.8564224,
+  mi2: 2_589_988.110336,
+} as const;
+export type AreaUnit = keyof typeof AREA_UNITS;
+
+/** The unit of area that a word names, or null. */
+export function areaUnit(word: string): AreaUnit | null {
+  const key = word.trim().toLowerCase().replace('²', '2');
+  return Object.hasOwn(AREA_UNITS, key) ? (key as AreaUnit) : null;
+}

@@ -1,6 +1,6 @@
 import { PbfWriter } from 'pbf';
 import { lonLatChunks } from '../crs/lon_lat_view.ts';
-import { GROUP_ROWS, valueAt, type Column, type Value } from '../features/column.ts';
+import { CHUNK_ROWS, valueAt, type Column, type Value } from '../features/column.ts';
 import { LINE, POINT, POLYGON, type Box, type GeometryChunk } from '../features/geometry.ts';
 import { has, type Mask } from '../features/mask.ts';
 import type { FeatureTable } from '../features/table.ts';
@@ -33,10 +33,10 @@ export function vectorTile(
   const [west, south, east, north] = tileBox(z, x, y);
   const [aside, up] = [((east - west) * MARGIN) / EXTENT, ((north - south) * MARGIN) / EXTENT];
   const box: Box = [west - aside, south - up, east + aside, north + up];
-  const rows = lonLatChunks(table).flatMap((chunk, group) =>
+  const rows = lonLatChunks(table).flatMap((chunk, chunkNumber) =>
     chunk
       .rowsInBox(box)
-      .map((row) => group * GROUP_ROWS + row)
+      .map((row) => chunkNumber * CHUNK_ROWS + row)
       .filter((row) => !kept || has(kept, row)),
   );
   rows.sort((a, b) => a - b);
@@ -45,8 +45,8 @@ export function vectorTile(
   const shown = rows.length <= MOST_WITH_ATTRIBUTES ? columns : [];
   const chunks = lonLatChunks(table);
   for (const row of rows) {
-    const chunk = chunks[Math.floor(row / GROUP_ROWS)];
-    for (const { type, commands } of geometryCommands(chunk, row % GROUP_ROWS, project)) {
+    const chunk = chunks[Math.floor(row / CHUNK_ROWS)];
+    for (const { type, commands } of geometryCommands(chunk, row % CHUNK_ROWS, project)) {
       layer.add(
         row + 1,
         type,

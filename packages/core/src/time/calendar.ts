@@ -3,12 +3,14 @@ export type DatePrecision = (typeof PRECISIONS)[number];
 
 export const DAY_MILLIS = 86_400_000;
 
+/** A date as closely as it is known. */
 export interface CalendarDate {
   /** Days since 1970-01-01 of the first day meant (proleptic Gregorian calendar, as in ISO 8601). */
   day: number;
   precision: DatePrecision;
 }
 
+/** A moment, with the offset that it was written in. */
 export interface Instant {
   millis: number;
   /** Minutes east of UTC as written; null where none was written. */
@@ -64,10 +66,15 @@ export function dayNumber(year: number, month: number, dayOfMonth: number): numb
   return Math.round(date.getTime() / DAY_MILLIS);
 }
 
+/**
+ * Days of a month, 28 to 31.
+ * @param month 1 to 12
+ */
 export function daysInMonth(year: number, month: number): number {
   return dayNumber(month === 12 ? year + 1 : year, (month % 12) + 1, 1) - dayNumber(year, month, 1);
 }
 
+/** Year, month (1 to 12) and day of month of a day since 1970-01-01. */
 export function splitDay(day: number): { year: number; month: number; dayOfMonth: number } {
   const date = new Date(day * DAY_MILLIS);
   return { year: date.getUTCFullYear(), month: date.getUTCMonth() + 1, dayOfMonth: date.getUTCDate() };
@@ -81,6 +88,7 @@ export function dayAfter(day: number, precision: DatePrecision): number {
   return dayNumber(year, month + 1, 1);
 }
 
+/** ISO 8601 text of a day since 1970-01-01, at its precision. */
 export function formatDay(day: number, precision: DatePrecision = 'day'): string {
   const { year, month, dayOfMonth } = splitDay(day);
   const pad = (value: number, width: number) => String(value).padStart(width, '0');

@@ -14,7 +14,8 @@ test('parts of any instant are those of the platform’s calendar', () => {
     fc.property(fc.date({ min: new Date('0001-01-01'), max: new Date('9999-12-31'), noInvalidDate: true }), (date) => {
       const of = CALENDAR_PARTS.map((part) => partOfInstant(part, date.getTime()));
       const month = date.getUTCMonth() + 1;
-      expect(of).toEqual([date.getUTCFullYear(), Math.ceil(month / 3), month, date.getUTCDay() || 7, date.getUTCHours()]);
+      const [day, weekday] = [date.getUTCDate(), date.getUTCDay() || 7];
+      expect(of).toEqual([date.getUTCFullYear(), Math.ceil(month / 3), month, day, weekday, date.getUTCHours()]);
     }),
   );
 });

@@ -11,10 +11,12 @@ export interface Period {
   grain: number;
 }
 
+/** The 24 hours of a day since 1970-01-01, in UTC. */
 export function dayPeriod(day: number): Period {
   return { start: day * DAY_MILLIS, end: (day + 1) * DAY_MILLIS, grain: DAY_MILLIS };
 }
 
+/** The millisecond of an instant. */
 export function instantPeriod(millis: number): Period {
   return { start: millis, end: millis + 1, grain: 1 };
 }

@@ -1,14 +1,14 @@
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
-import { areasIn, mapConditions, renamedArea, type AreaShape } from '@clean-sieve/core';
-import { NO_SOURCE } from '../sifting/tasks.ts';
-import { Area, Sieve } from '../store/entities.ts';
+import type { AreaShape } from '@clean-sieve/core';
+import { NO_SOURCE } from '../sifting/sift_tasks.ts';
+import { Area } from '../store/entities.ts';
 import { entities, type Entities } from '../store/store.ts';
-import { areaInfo, workspaceOf, workspaceState } from '../workspace.ts';
+import { areaInfo, workspaceOf, workspaceState } from '../workspace_state.ts';
 import { areaChangeRequest, bufferedRequest, newArea } from './contract.ts';
 import { refuseFromElsewhere } from './elsewhere.ts';
 import { id } from './ids.ts';
-import { notUsed } from './in_use.ts';
+import { isAbout, notUsed } from './in_use.ts';
 import { areasChanged, type Services } from './services.ts';
 
 /** Named areas, and shapes to make them of. */
@@ -33,11 +33,18 @@ export function areaRoutes(services: Services): Hono {
     return c.json(await sifting.ask('buffered', NO_SOURCE, asked));
   });
   routes.post('/areas', async (c) => {
-    const { name, shape } = newArea.parse(await c.req.json());
+    const { id: again, name, shape } = newArea.parse(await c.req.json());
     const manager = em();
     await nameIsFree(manager, name);
+    if (again !== undefined && (await manager.count(Area, { id: again })) > 0)
+      throw new HTTPException(409, { message: 'This area is there already' });
     const valid = await validShape(shape);
-    const area = manager.create(Area, { name, shape: valid.shape, workspace: await workspaceOf(manager) });
+    const area = manager.create(Area, {
+      ...(again === undefined ? {} : { id: again }),
+      name,
+      shape: valid.shape,
+      workspace: await workspaceOf(manager),
+    });
     await manager.flush();
     await areasChanged(services);
     return c.json({ ...areaInfo(area), repaired: valid.repaired });
@@ -50,9 +57,6 @@ export function areaRoutes(services: Services): Hono {
       refuseFromElsewhere(`The area ${area.name}`, area, from);
       if (name !== undefined && name !== area.name) {
         await nameIsFree(manager, name);
-        // The conditions go on being about it.
-        for (const sieve of await manager.find(Sieve, {}))
-          sieve.tree = mapConditions(sieve.tree, (expr) => renamedArea(expr, area.name, name));
         area.name = name;
       }
       if (valid) area.shape = valid;
@@ -63,7 +67,7 @@ export function areaRoutes(services: Services): Hono {
   routes.delete('/areas/:id', async (c) => {
     await em().transactional(async (manager) => {
       const area = await areaOf(manager, c.req.param('id'));
-      await notUsed(manager, 'The area is used', (expr) => areasIn(expr).includes(area.name));
+      await notUsed(manager, 'The area is used', isAbout({ op: 'AREA', id: area.id }));
       manager.remove(area);
     });
     await areasChanged(services);

@@ -1,17 +1,18 @@
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
-import { propertiesIn, typedColumn, type Expr } from '@clean-sieve/core';
+import { derivedFrom, nodesIn, propertiesIn, type Group } from '@clean-sieve/core';
 import { CodeList, SourceColumn } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
-import { addColumn, loadTable } from '../store/table_store.ts';
-import { sourceInfo, workspaceOf, workspaceState } from '../workspace.ts';
-import { codeListOfColumns, codeListRequest, columnChangeRequest, derivedColumnRequest } from './contract.ts';
+import { derivationsOf } from '../store/table_store.ts';
+import { sourceInfo, workspaceOf, workspaceState } from '../workspace_state.ts';
+import { codeListOfColumns, codeListRequest, columnChangeRequest } from './contract.ts';
 import { refuseFromElsewhere } from './elsewhere.ts';
 import { id } from './ids.ts';
 import { notUsed } from './in_use.ts';
+import { isOfColumn, notMadeFrom } from './made_elsewhere.ts';
 import { askSource, sourceChanged, sourceOf, type Services } from './services.ts';
 
-/** What columns are called, typed columns, and code lists. */
+/** What columns are called, and code lists; derived columns are removed. */
 export function columnRoutes(services: Services): Hono {
   const routes = new Hono();
   const { store } = services;
@@ -30,25 +31,18 @@ export function columnRoutes(services: Services): Hono {
     await manager.flush();
     return c.json(sourceInfo(await sourceOf(em(), c.req.param('id'))));
   });
-  routes.post('/sources/:id/columns', async (c) => {
-    const { name, derivation } = derivedColumnRequest.parse(await c.req.json());
-    const source = await sourceOf(em(), c.req.param('id'));
-    if (source.columns.getItems().some((column) => column.name === name) || name === 'geometry')
-      throw new HTTPException(400, { message: `There is a column ${name} already; choose another name` });
-    const table = await loadTable(em(), source.id);
-    const from = table.columns.find((column) => column.name === derivation.from);
-    if (!from?.dictionary) throw new HTTPException(400, { message: `${derivation.from} is not a text column` });
-    await addColumn(em(), source.id, typedColumn(from, derivation, name), derivation);
-    await sourceChanged(services, source.id);
-    return c.json(sourceInfo(await sourceOf(em(), c.req.param('id'))));
-  });
   routes.delete('/sources/:id/columns/:column', async (c) => {
     const sourceId = id(c.req.param('id'));
     await em().transactional(async (manager) => {
       const column = await manager.findOne(SourceColumn, { source: sourceId, name: c.req.param('column') });
       if (!column?.derivation) throw new HTTPException(400, { message: 'Only derived columns can be removed; hide the column instead' });
-      const isAboutColumn = (expr: Expr) => propertiesIn(expr).includes(column.name);
+      const isAboutColumn = (tree: Group) =>
+        [...nodesIn(tree)].some(({ node }) => node.kind === 'condition' && propertiesIn(node.expr).includes(column.name));
       await notUsed(manager, 'The column is used', isAboutColumn, (sieve) => sieve.source.id !== sourceId);
+      const later = derivedFrom(column.name, await derivationsOf(manager, sourceId)).map(({ name }) => name);
+      if (later.length > 0)
+        throw new HTTPException(400, { message: `${later.join(', ')} ${later.length === 1 ? 'is' : 'are'} made of it; remove that first` });
+      await notMadeFrom(manager, 'The column is used', sourceId, isOfColumn(sourceId, column.name));
       await manager.nativeDelete(SourceColumn, { id: column.id });
     });
     await sourceChanged(services, sourceId);

@@ -1,32 +1,68 @@
 import {
+  ALIKE_TELLS,
   canonicalExpr,
+  BREAK_METHODS,
   COLUMN_TYPES,
   isBuffer,
   isExpr,
   isGeometry,
+  isPlaneName,
   lengthUnit,
   MATCH_COLUMNS,
+  MOST_CLASSES,
+  RUN_CLASSES,
   positionsIn,
+  RAMPS,
+  SEVERAL_ROWS,
+  IN_SEVERAL,
+  PLACED_BY,
+  ZONE_FIGURES,
+  SPREADS,
+  TOTALS,
+  TWO_WAY_RAMPS,
+  type Alike,
+  type BlankCause,
+  type ColumnProfile,
+  type ColumnType,
+  type Aggregates,
+  type Aggregation,
+  type AggregationKind,
+  type Amount,
   type AreaShape,
   type BoundCurve,
+  type Chart,
+  type Classing,
   type Crs,
   type CutReport,
   type Derivation,
   DIFFERENCE_PARTS,
   type Difference,
   type Emptiness,
+  type Explained,
   type Expr,
-  type Figures,
+  type FeatureKey,
+  type FeaturesThere,
   type Finding,
+  type FoundText,
   type Group,
+  type KeyPair,
+  type LikenessOffer,
   type Loss,
-  type MatchColumn,
+  type MatchReport,
   type Measure,
-  type Reason,
+  type Page,
+  type PlaneName,
   type Remark,
-  type TimeCounts,
+  type Sifted,
+  type Style,
+  type TableLayout,
   type TreeNode,
   type TypeOffer,
+  type TypedDerivation,
+  type Value,
+  type View,
+  type ZoneAccount,
+  type ZoneFigure,
 } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import { z } from 'zod';
@@ -60,6 +96,77 @@ const line = (most: number) =>
     .max(most)
     .regex(/^\P{Cc}*$/u, 'holds a character that cannot be seen');
 const name = line(200).min(1);
+
+const cellValue = z.union([z.number(), z.string(), z.boolean()]);
+const classing: z.ZodType<Classing> = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('values'),
+    column: z.string(),
+    classes: z
+      .array(
+        z.object({ value: cellValue, mark: z.object({ colour: z.number().int().min(0).max(7), shape: z.number().int().min(0).max(7) }) }),
+      )
+      .max(MOST_CLASSES),
+  }),
+  z.object({
+    kind: z.literal('steps'),
+    column: z.string(),
+    method: z.enum([...BREAK_METHODS, 'own', 'continuous']),
+    bounds: z
+      .array(z.number())
+      .max(RUN_CLASSES - 1)
+      .refine((bounds) => bounds.every((bound, i) => i === 0 || bounds[i - 1] < bound), 'do not ascend'),
+    ramp: z.enum([...RAMPS, ...TWO_WAY_RAMPS]),
+    middle: z
+      .number()
+      .int()
+      .min(0)
+      .max(RUN_CLASSES - 2)
+      .nullable(),
+    patterned: z.boolean().optional(),
+  }),
+]);
+/** How features are drawn; null: in the one colour and shape. */
+const style: z.ZodType<Style | null> = z
+  .object({
+    classing: classing.nullable(),
+    hidden: z.array(z.number().int().min(0).max(255)).max(70),
+    opacity: z.number().min(0.1).max(1),
+    size: z.number().min(0.25).max(5).optional(),
+    label: z.string().max(10_000).nullable().optional(),
+    sizeBy: z.string().max(10_000).nullable().optional(),
+  })
+  .nullable();
+
+const columnName = z.string().max(10_000);
+const chosen = columnName.nullable();
+const chart: z.ZodType<Chart> = z
+  .discriminatedUnion('kind', [
+    z.object({ kind: z.literal('bars'), column: chosen }),
+    z.object({ kind: z.literal('share'), column: chosen }),
+    z.object({ kind: z.literal('histogram'), column: chosen }),
+    z.object({ kind: z.literal('times'), column: chosen }),
+    z.object({ kind: z.literal('scatter'), x: chosen, y: chosen }),
+    z.object({ kind: z.literal('boxes'), of: chosen, by: chosen }),
+    z.object({ kind: z.literal('groups'), by: chosen, and: chosen, of: chosen }),
+  ])
+  .and(z.object({ id: z.string().min(1).max(64) }));
+const someColumns = z.array(columnName).max(10_000);
+const layout: z.ZodType<TableLayout> = z.object({
+  sort: z.array(z.object({ column: z.string(), descending: z.boolean() })).max(8),
+  pinned: someColumns,
+  order: someColumns,
+  hidden: someColumns,
+  widths: z.record(z.string(), z.number().min(30).max(4000)),
+  totals: z.enum(TOTALS).nullable(),
+});
+/** What is looked at beside the map; null: as it comes. */
+const view: z.ZodType<View | null> = z
+  .object({ charts: z.array(chart).max(40).nullable(), table: layout.nullable(), hover: someColumns.nullable(), maps: chosen })
+  .nullable();
+
+/** What tells a feature from all others of its source. */
+const featureKey: z.ZodType<FeatureKey> = z.union([z.number().int().min(0), z.string().max(1000)]);
 
 const columnInfo = z.object({
   name: z.string(),
@@ -100,6 +207,11 @@ const sourceInfo = z.object({
   invalidShapes: z.number(),
   /** The geometry in use: as it came, or the copy in which invalid shapes are repaired. */
   shapes: z.enum(['original', 'repaired']),
+  /** How it is drawn where it is looked at as a whole. */
+  style,
+  view,
+  /** Drawn below everything else, as part of the ground. */
+  below: z.boolean(),
   columns: z.array(columnInfo),
 });
 export type SourceInfo = z.infer<typeof sourceInfo>;
@@ -113,6 +225,8 @@ const sieveInfo = z.object({
   /** Index into the palette. */
   colour: z.number().int().min(0).max(7),
   visible: z.boolean(),
+  style,
+  view,
   /** Values of the conditions that the name mentioned when it was given by hand. */
   mentions: z.array(z.string()),
   /** Counts the changes of name and conditions. */
@@ -134,9 +248,10 @@ const areaShape = z.custom<AreaShape>(
 );
 const areaInfo = z.object({ id: z.number(), name, shape: areaShape });
 export type AreaInfo = z.infer<typeof areaInfo>;
-export const newArea = areaInfo.omit({ id: true });
+/** With an identity it is one that was removed and comes back. */
+export const newArea = areaInfo.partial({ id: true });
 export type NewArea = z.infer<typeof newArea>;
-export const areaChange = newArea.partial();
+export const areaChange = areaInfo.omit({ id: true }).partial();
 export type AreaChange = z.infer<typeof areaChange>;
 /** A change, and what it was made from: it is refused where that is something else by now. */
 export const areaChangeRequest = areaChange.extend({ from: areaChange.optional() });
@@ -146,28 +261,29 @@ export interface ValidAnswer {
   shape: Geometry;
   repaired: string | null;
 }
-export const shapeRequest = z.object({ tree: z.lazy(() => group), row: z.number().int().min(0).nullable() });
 /** West, south, east, north in degrees. */
 const box = z.tuple([z.number(), z.number(), z.number(), z.number()]);
 export const nearbyRequest = z.object({ box });
 export interface NearbyAnswer {
   shapes: Geometry[];
 }
-/** A place of the map and how far off a feature may lie, in web Mercator metres. */
-export const thereRequest = z.lazy(() => selection.extend({ x: z.number(), y: z.number(), reach: z.number().min(0) }));
-/** What lies at a place of the map, the topmost first, of very many only some. */
-export interface ThereAnswer {
+/** What the map is drawn on. */
+export const planeName = z.custom<PlaneName>((name) => typeof name === 'string' && isPlaneName(name), 'is no plane of the map');
+/** A place of the map and how far off a feature may lie, in metres of its plane. */
+export const thereRequest = z.lazy(() =>
+  selection.extend({ plane: planeName, x: z.number(), y: z.number(), reach: z.number().min(0), nameColumn: z.string().nullable() }),
+);
+/** What is written beside the features of a selection in a box. */
+export const labelsRequest = z.lazy(() => selection.extend({ box, column: z.string() }));
+export interface LabelsAnswer {
+  /** Of a selection with more in the box, only some, spread over it. */
+  labels: { key: FeatureKey; lon: number; lat: number; value: string | number | boolean }[];
   total: number;
-  features: { row: number; kept: boolean }[];
 }
-export const boxesRequest = z.object({ rows: z.array(z.number().int().min(0)).max(1000) });
+export const boxesRequest = z.object({ keys: z.array(featureKey).max(1000) });
 /** Where features lie, in degrees; null for one without a place on the map. */
 export interface BoxesAnswer {
   boxes: (z.infer<typeof box> | null)[];
-}
-/** Where all features of a tree lie. */
-export interface ExtentAnswer {
-  extent: z.infer<typeof box> | null;
 }
 /** A round shape as a polygon, and how far its edge is from the true one at most, in metres. */
 export interface BufferedAnswer {
@@ -217,7 +333,8 @@ export type WorkspaceState = z.infer<typeof workspaceState>;
 export const workspaceChange = z.object({ name: name.optional(), asOf: isoDay.nullable().optional() });
 export type WorkspaceChange = z.infer<typeof workspaceChange>;
 export const workspaceChangeRequest = workspaceChange.extend({ from: workspaceChange.optional() });
-export const sourceChange = z.object({ name, shapes: z.enum(['original', 'repaired']) }).partial();
+export const sourceChange = z.object({ name, shapes: z.enum(['original', 'repaired']), style, view, below: z.boolean() }).partial();
+export type SourceChange = z.infer<typeof sourceChange>;
 export const columnChange = z
   .object({
     title: line(200).nullable(),
@@ -233,16 +350,197 @@ export const columnChange = z
   .partial();
 export type ColumnChange = z.infer<typeof columnChange>;
 export const columnChangeRequest = columnChange.extend({ from: columnChange.optional() });
-export const derivedColumnRequest = z.object({
-  name,
-  derivation: z.object({
-    kind: z.literal('typed'),
-    from: z.string(),
-    as: z.enum(['number', 'boolean', 'date', 'datetime']),
-    decimal: z.enum(['point', 'comma']),
-    order: z.enum(['dmy', 'mdy']),
-  }),
+const typed: z.ZodType<TypedDerivation> = z.object({
+  kind: z.literal('typed'),
+  from: columnName,
+  as: z.enum(['number', 'boolean', 'date', 'datetime']),
+  decimal: z.enum(['point', 'comma']),
+  order: z.enum(['dmy', 'mdy']),
+  unit: line(40).optional(),
+  units: z
+    .array(z.object({ text: line(40), times: z.string().max(40) }))
+    .max(100)
+    .optional(),
+  pattern: line(200).optional(),
+  firstYear: z.number().int().min(1).max(9900).optional(),
+  words: z.object({ yes: z.array(line(200)).max(200), no: z.array(line(200)).max(200) }).optional(),
+  instead: z
+    .array(z.tuple([z.string().min(1), z.string().max(10_000)]))
+    .max(100_000)
+    .optional(),
 });
+/** How a text column would be read, before it is. */
+export const typedLookRequest = z.object({ derivation: typed });
+export interface TypedLook {
+  present: number;
+  fitting: number;
+  /** Texts that cannot be converted, the most frequent first, cut off; and how many there are, in how many rows. */
+  misfits: { value: string; count: number }[];
+  misfitTexts: number;
+  misfitRows: number;
+  instead: number;
+  losesZeros: boolean;
+  /** What stands beside the numbers, the most frequent first. */
+  units: { text: string; rows: number }[];
+  /** The first features whose text can be converted, and whose cannot. */
+  samples: { key: FeatureKey; text: string; value: Cell }[];
+  /** Of the values; null where there are none. */
+  profile: ColumnProfile | null;
+}
+/** @property replaces how the column is read, where it is there and changed; null for a new one */
+export const typedColumnRequest = z.object({ name, derivation: typed, replaces: typed.nullable() });
+export type TypedColumnRequest = z.infer<typeof typedColumnRequest>;
+const likeness = z.object({ spaces: z.boolean(), case: z.boolean(), accents: z.boolean(), zeros: z.boolean() });
+const alike: z.ZodType<Alike> = z.object({
+  columns: z.array(columnName).max(100),
+  like: likeness,
+  blanks: z.boolean(),
+  within: z.number().min(0).max(1_000_000).nullable(),
+});
+/** Which features are alike, before it is told in columns. */
+export const alikeLookRequest = z.object({ alike });
+export interface AlikeLook {
+  rows: number;
+  groups: number;
+  /** Features in groups, and in the largest of them. */
+  features: number;
+  largest: number;
+  /** Features that cannot be compared. */
+  unknown: number;
+  /** The first groups: some of their features, and how many each has. */
+  samples: { size: number; features: { key: FeatureKey; values: Cell[] }[] }[];
+  /** The columns whose values the samples have. */
+  columns: string[];
+}
+export type AlikeLookRequest = z.infer<typeof alikeLookRequest>;
+/** What is told of the features that are alike. */
+export const alikeRequest = z.object({
+  alike,
+  columns: z
+    .array(z.object({ name, tells: z.enum(ALIKE_TELLS) }))
+    .min(1)
+    .max(3),
+});
+export type AlikeRequest = z.infer<typeof alikeRequest>;
+const formula = z.object({ expr, unit: line(40).nullable() });
+export type Formula = z.infer<typeof formula>;
+const computedColumn = formula.extend({ name });
+export type ComputedColumn = z.infer<typeof computedColumn>;
+/** @property replaces what the column is computed by, where it is there and changed; null for a new one */
+export const computedColumnRequest = computedColumn.extend({ replaces: formula.nullable() });
+export type ComputedColumnRequest = z.infer<typeof computedColumnRequest>;
+/** What an expression gives, before it is kept. */
+export const computedLookRequest = z.object({ expr });
+export interface ComputedLook {
+  type: ColumnType;
+  profile: ColumnProfile;
+  blanks: BlankCause[];
+  /** The first features that have a value, and the first that have none, with the cells that it is computed of. */
+  samples: { key: FeatureKey; given: Cell[]; value: Cell }[];
+  /** Columns that it is computed of. */
+  from: string[];
+}
+const keyPair = z.object({ own: columnName, other: columnName });
+const keysAlike = {
+  /** The source that columns are taken from. */
+  table: z.number().int().positive(),
+  pairs: z.array(keyPair).max(8),
+  like: likeness,
+};
+/** How a source and a table fit together, before anything is joined; with no pairs those that are likely are tried. */
+export const joinLookRequest = z.object(keysAlike);
+export type JoinLookRequest = z.infer<typeof joinLookRequest>;
+export interface JoinLook {
+  /** The pairs that the report is of. */
+  pairs: KeyPair[];
+  /** Null where no columns are likely to hold the same key. */
+  report: MatchReport | null;
+  offers: LikenessOffer[];
+}
+/** Columns of a table that are to stand beside the features of the same key. */
+export const joinRequest = z.object({
+  ...keysAlike,
+  pairs: keysAlike.pairs.min(1),
+  columns: z
+    .array(z.object({ column: columnName.nullable(), name, several: z.enum(SEVERAL_ROWS) }))
+    .min(1)
+    .max(200),
+});
+export type JoinRequest = z.infer<typeof joinRequest>;
+const byPlace = {
+  table: z.number().int().positive(),
+  by: z.enum(PLACED_BY),
+  /** The nearest is at most so many metres away; null: however far. */
+  most: z.number().positive().max(2.1e7).nullable(),
+};
+/** How many features find another by their place, before columns of those are taken. */
+export const placedLookRequest = z.object(byPlace);
+export type PlacedLookRequest = z.infer<typeof placedLookRequest>;
+export interface PlacedLook {
+  rows: number;
+  found: number;
+  /** In several zones, of which the first is taken. */
+  several: number;
+  /** The farthest of the nearest, in metres; null where there is none. */
+  farthest: number | null;
+}
+/** Columns of the feature that belongs to each by its place. */
+export const placedRequest = z.object({
+  ...byPlace,
+  columns: z
+    .array(z.object({ column: columnName.nullable(), name }))
+    .min(1)
+    .max(200),
+});
+export type PlacedRequest = z.infer<typeof placedRequest>;
+const zoneFigure: z.ZodType<ZoneFigure> = z.object({
+  kind: z.enum(ZONE_FIGURES),
+  column: columnName.nullable(),
+  weight: columnName.nullable(),
+  unit: z.string().max(10).nullable(),
+  several: z.enum(IN_SEVERAL),
+  part: z
+    .object({
+      column: columnName,
+      by: z.enum(SPREADS),
+      values: z.array(z.union([z.number(), z.string(), z.boolean(), z.null()])).max(1000),
+      others: z.boolean(),
+    })
+    .optional(),
+});
+/** Whose features are summed up: a source, all of them or what a sieve keeps. */
+const zonedOf = z.object({ source: z.number().int().positive(), sieve: z.number().int().positive().nullable() });
+export const zonedLookRequest = z.object({ features: zonedOf });
+export type ZonedLookRequest = z.infer<typeof zonedLookRequest>;
+/** How features and zones lie to each other, before anything is summed up. */
+export interface ZonedLook {
+  zones: number;
+  account: ZoneAccount;
+}
+/** The values that features are told apart by, before figures are spread over them. */
+export const spreadLookRequest = z.object({ features: zonedOf, column: columnName, by: z.enum(SPREADS) });
+export type SpreadLookRequest = z.infer<typeof spreadLookRequest>;
+export interface SpreadLook {
+  /** The most frequent ones, ascending, with how many features have each. */
+  values: { value: Value; rows: number }[];
+  /** Different values in all. */
+  distinct: number;
+  rows: number;
+}
+/** Figures of features beside the zones that they lie in, each with what it is shown as. */
+export const zonedRequest = z.object({
+  features: zonedOf,
+  figures: z
+    .array(z.object({ name, figure: zoneFigure, title: line(200).nullable().default(null), unit: line(40).nullable().default(null) }))
+    .min(1)
+    .max(400),
+  /** Columns that are computed of the figures and the zones' own, such as rates. */
+  computed: z
+    .array(computedColumn.extend({ title: line(200).nullable().default(null) }))
+    .max(400)
+    .default([]),
+});
+export type ZonedRequest = z.infer<typeof zonedRequest>;
 export const offersRequest = z.object({ column: z.string() });
 export const crsQuery = z.object({ find: z.string().max(100) });
 export const codeListRequest = z.object({
@@ -254,11 +552,16 @@ export const codeListRequest = z.object({
 });
 export const codeListOfColumns = z.object({ name, code: z.string(), meaning: z.string() });
 
-export const newSieve = sieveInfo
-  .omit({ id: true, version: true })
-  .extend({ id: z.number().int().positive().optional(), mentions: z.array(z.string()).default([]) });
+export const newSieve = sieveInfo.omit({ id: true, version: true }).extend({
+  id: z.number().int().positive().optional(),
+  mentions: z.array(z.string()).default([]),
+  style: style.default(null),
+  view: view.default(null),
+});
 export type NewSieve = z.input<typeof newSieve>;
-export const sieveChange = sieveInfo.pick({ name: true, tree: true, colour: true, visible: true, mentions: true }).partial();
+export const sieveChange = sieveInfo
+  .pick({ name: true, tree: true, colour: true, visible: true, style: true, view: true, mentions: true })
+  .partial();
 export type SieveChange = z.infer<typeof sieveChange>;
 /** A change, and the version of the sieve that it was made from. */
 export const sieveChangeRequest = sieveChange.extend({ from: z.number().int().optional() });
@@ -279,6 +582,8 @@ const reading = z.object({
   longitude: z.string().nullable(),
   latitude: z.string().nullable(),
   wkt: z.string().nullable(),
+  /** A table that is taken without geometry. */
+  bare: z.boolean(),
 });
 export const readingChoice = reading.partial();
 export type ReadingChoice = z.infer<typeof readingChoice>;
@@ -300,6 +605,8 @@ export interface VersionAnswer {
   keys: string[];
   key: string | null;
   difference: Difference | null;
+  /** Derived columns that cannot be made of the version, and why. */
+  lost: { name: string; problem: string }[];
   sieves: { id: number; before: number | null; after: number | null; problem: string | null }[];
 }
 
@@ -335,32 +642,57 @@ export interface LayerLook {
 }
 
 /** Which features of a source: those that a tree keeps, or those that only this one condition of it leaves out. */
-export const selection = z.object({ tree: group, nearMissesOf: z.string().optional() });
-export type Selection = z.infer<typeof selection>;
+export const selection = z.object({
+  tree: group,
+  nearMissesOf: z.string().optional(),
+  /** Of those only these; to ask about features picked by hand. */
+  among: z.array(featureKey).max(1_000_000, 'More than 1,000,000 features cannot be asked about one by one').optional(),
+});
 
-const order = z.object({ column: z.string(), descending: z.boolean() }).nullable();
-export type Order = z.infer<typeof order>;
+const sortColumn = z.object({ column: z.string(), descending: z.boolean() });
+const order = z.array(sortColumn).max(8);
 export const rowsRequest = selection.extend({
   order,
   offset: z.number().int().min(0),
   limit: z.number().int().min(1).max(500),
 });
-export type RowsRequest = z.infer<typeof rowsRequest>;
-/** Which rows stand from one place on; all at once, so that a range is of one moment. */
-export const rowNumbersRequest = selection.extend({
+/** Which features stand from one place on; all at once, so that a range is of one moment. */
+export const keysRequest = selection.extend({
   order,
   offset: z.number().int().min(0),
   count: z.number().int().min(0),
 });
-export const placeRequest = selection.extend({ order, row: z.number().int().min(0) });
-export const whyRequest = z.object({ tree: group, row: z.number().int().min(0) });
-export const valuesRequest = z.object({ tree: group, column: z.string() });
+export const placeRequest = selection.extend({ order, key: featureKey });
+export const searchRequest = selection.extend({
+  order,
+  wanted: z.object({
+    text: z.string().min(1).max(1000),
+    columns: z.array(columnName).min(1).max(10_000),
+    from: z.number().int().min(0),
+    limit: z.number().int().min(1).max(100),
+  }),
+});
+export const explainRequest = z.object({ tree: group, key: featureKey });
+const ofColumn = { column: z.string() };
+const bins = z.number().int().min(1).max(400);
+const aggregation: z.ZodType<Aggregation> = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('values'), ...ofColumn }),
+  z.object({ kind: z.literal('histogram'), ...ofColumn, bins }),
+  z.object({ kind: z.literal('figures'), ...ofColumn }),
+  z.object({ kind: z.literal('times'), ...ofColumn }),
+  z.object({ kind: z.literal('groups'), by: z.array(z.string()).min(1).max(2), of: z.string().nullable() }),
+  z.object({ kind: z.literal('pairs'), x: z.string(), y: z.string(), most: z.tuple([bins, bins]) }),
+  z.object({ kind: z.literal('boxes'), of: z.string(), by: z.string().nullable() }),
+  z.object({ kind: z.literal('extent') }),
+  z.object({ kind: z.literal('breaks'), ...ofColumn, method: z.enum(BREAK_METHODS), count: z.number().int().min(2).max(9) }),
+]);
+/** Which class each feature is of, by a classing. */
+export const classesRequest = z.object({ classing: z.union([classing, z.object({ kind: z.literal('sizes'), column: z.string() })]) });
+export const aggregateRequest = selection.extend({ aggregation });
 export const curveRequest = z.object({ tree: group, condition: z.string(), side: z.enum(['low', 'high']) });
-export const featureRequest = z.object({ row: z.number().int().min(0) });
+export const featureRequest = z.object({ key: featureKey });
 export const treeRequest = z.object({ tree: group });
 export const countsRequest = z.object({ trees: z.array(group).min(1).max(20) });
-export const figuresRequest = z.object({ tree: group, column: z.string() });
-export const histogramRequest = z.object({ tree: group, column: z.string(), bins: z.number().int().min(1).max(400) });
 /** Lines and polygons cut to what a condition of the tree is about; parts below the tolerance are told as slivers. */
 const cut = z
   .object({ condition: z.string(), tolerance: z.number().min(0) })
@@ -386,27 +718,49 @@ const extractLayer = z.object({
   shape: shapeChoice,
   /** Code of a system, `EPSG:25832`; null for that of the source. */
   crs: z.string().nullable(),
-  order,
+  order: sortColumn.nullable(),
   cut,
   colour: z.string().regex(/^#[0-9a-f]{6}$/i),
-  /** Rows picked by hand, of those that are kept; null for all. */
+  /** How it is drawn, with the key to that, for the note; null or not said: in one colour. */
+  drawn: z
+    .object({ style, legend: z.array(z.object({ label: z.string().max(10_000), colour: z.string().max(40) })).max(300) })
+    .nullable()
+    .optional(),
+  /** Features picked by hand, of those that are kept; null for all. */
   picks: z
-    .array(z.number().int().min(0))
-    .max(1_000_000, 'More than 1,000,000 features cannot go by number; use a condition that keeps them')
+    .array(featureKey)
+    .max(1_000_000, 'More than 1,000,000 features cannot be handed over one by one; use a condition that keeps them')
     .nullable()
     .default(null),
   /** How those came to be picked, as in "those picked by hand", which they were unless it is said. */
   pickedAs: z.string().trim().max(500).nullable().default(null),
 });
 export type ExtractLayer = z.infer<typeof extractLayer>;
-/** A layer as a new source of its name. */
-export const subsetRequest = extractLayer;
+/** A source that is not brought in but made, of whatever kind. */
+export const madeSourceRequest = z.discriminatedUnion('kind', [
+  /** What a tree keeps of another source, as it is now. */
+  z.object({ kind: z.literal('kept'), name, layer: extractLayer }),
+  /** The cells of a grid that a box meets; `crs` is the code of the system in which squares and hexagons are regular. */
+  z.object({
+    kind: z.literal('grid'),
+    name,
+    grid: z.object({
+      kind: z.enum(['square', 'hexagon', 'graticule', 'mgrs', 'british', 'irish']),
+      size: z.number().positive(),
+      crs: z.string().nullable(),
+    }),
+    box,
+  }),
+]);
+export type MadeSourceRequest = z.infer<typeof madeSourceRequest>;
+export type MadeSourceKind = MadeSourceRequest['kind'];
+export type MadeSourceOf<K extends MadeSourceKind> = Extract<MadeSourceRequest, { kind: K }>;
 export const extractRequest = z.object({
   title: name,
   format: z.string(),
   layers: z.array(extractLayer).min(1).max(50),
-  /** An area that every layer is limited to, and whether what reaches out of it is cut off. */
-  within: z.object({ area: z.string(), cut: z.boolean(), tolerance: z.number().min(0) }).nullable(),
+  /** An area, by its name, that every layer is limited to, and whether what reaches out of it is cut off. */
+  within: z.object({ area: z.union([z.string(), z.number().int()]), cut: z.boolean(), tolerance: z.number().min(0) }).nullable(),
   /** A zip archive with the files and the note. */
   zip: z.boolean(),
   coordinates: z.enum(['columns', 'wkt']).nullable(),
@@ -479,32 +833,9 @@ export interface PreviewAnswer {
 type Cell = number | string | boolean | null;
 
 /** Head of the answer to a sift request; the mask's bytes follow it (see `sift_frame.ts`). */
-export interface SiftHead {
-  total: number;
-  kept: number;
-  unknown: number;
-  rows: { id: string; reach: number; left: number; unknown: number; alone: number }[];
-  /** Features that only this condition leaves out, by condition. */
-  nearMisses: Record<string, number>;
-  /** Features that would be kept without this condition or group. */
-  without: Record<string, number>;
+export interface SiftHead extends Omit<Sifted, 'mask'> {
   /** What is probably not meant, with a change that mends it. */
   findings: Finding[];
-}
-export interface RowsAnswer {
-  total: number;
-  /** Columns that conditions show, whose cells follow those of the source's own. */
-  matches: { condition: string; shows: MatchColumn; name: string; type: ColumnInfo['type'] }[];
-  rows: { row: number; cells: Cell[] }[];
-}
-export interface FeatureAnswer {
-  row: number;
-  kept: boolean;
-  cells: Cell[];
-  /** West, south, east, north in degrees; null without a geometry. */
-  box: [number, number, number, number] | null;
-  geometryType: string;
-  reasons: Reason[];
 }
 export interface CurveAnswer {
   curve: BoundCurve | null;
@@ -513,15 +844,7 @@ export interface EmptinessAnswer {
   emptiness: Emptiness | null;
 }
 export interface CountsAnswer {
-  kept: number[];
-}
-export interface TimesAnswer {
-  /** Null for a column without times. */
-  times: TimeCounts | null;
-}
-export interface FiguresAnswer {
-  all: Figures;
-  kept: Figures;
+  kept: Amount[];
 }
 /** A column in numbers. Times are ISO text. */
 export interface ProfileAnswer {
@@ -534,7 +857,7 @@ export interface ProfileAnswer {
   mean: number | null;
   median: Cell;
   sum: number | null;
-  histogram: HistogramAnswer['histogram'];
+  histogram: Aggregates['histogram'];
   /** Every distinct value with its count, most frequent first. */
   values: { value: string | number | boolean; count: number }[];
   /** Longest time without a value, of a column of dates: the days before and after. */
@@ -549,12 +872,6 @@ export interface RemarksAnswer {
 }
 export interface CrsAnswer {
   systems: { code: number; name: string; area: string }[];
-}
-export interface ValuesAnswer {
-  values: { value: string | number | boolean; count: number; kept: number }[];
-}
-export interface HistogramAnswer {
-  histogram: { low: number; high: number; all: number[]; kept: number[] } | null;
 }
 export interface JobState {
   id: string;
@@ -572,6 +889,13 @@ export interface JobState {
     part?: { sourceId: number; rows: number[] };
     measure?: Measure;
     cut?: CutReport;
+    computed?: ComputedLook;
+    typed?: TypedLook;
+    alike?: AlikeLook;
+    join?: JoinLook;
+    zoned?: ZonedLook;
+    spread?: SpreadLook;
+    placed?: PlacedLook;
     looks?: LayerLook[];
     extract?: ExtractInfo;
     features?: number;
@@ -587,47 +911,43 @@ export interface ErrorAnswer {
 /** What can be asked of a source, each as a POST to `/sources/:id/` and its name. */
 export const QUESTIONS = {
   rows: rowsRequest,
-  rowNumbers: rowNumbersRequest,
+  keys: keysRequest,
   place: placeRequest,
-  why: whyRequest,
-  values: valuesRequest,
-  histogram: histogramRequest,
+  search: searchRequest,
+  explain: explainRequest,
+  aggregate: aggregateRequest,
   curve: curveRequest,
   emptiness: treeRequest,
   counts: countsRequest,
-  figures: figuresRequest,
-  times: figuresRequest,
   profile: profileRequest,
   offers: offersRequest,
-  shape: shapeRequest,
+  shape: selection,
   nearby: nearbyRequest,
   feature: featureRequest,
   there: thereRequest,
   boxes: boxesRequest,
-  extent: treeRequest,
+  labels: labelsRequest,
 } as const;
 export type QuestionName = keyof typeof QUESTIONS;
 export type Question<K extends QuestionName> = z.infer<(typeof QUESTIONS)[K]>;
 
 /** What is answered to each. */
 export interface Answers {
-  rows: RowsAnswer;
-  rowNumbers: { rows: number[] };
+  rows: Page;
+  keys: { keys: FeatureKey[] };
   place: { place: number };
-  why: FeatureAnswer;
-  values: ValuesAnswer;
-  histogram: HistogramAnswer;
+  search: { found: FoundText[] };
+  explain: Explained;
+  aggregate: { aggregate: Aggregates[AggregationKind] };
   curve: CurveAnswer;
   emptiness: EmptinessAnswer;
   counts: CountsAnswer;
-  figures: FiguresAnswer;
-  times: TimesAnswer;
   profile: ProfileAnswer;
   offers: OffersAnswer;
   shape: ValidAnswer;
   nearby: NearbyAnswer;
   feature: FeatureTexts;
-  there: ThereAnswer;
+  there: FeaturesThere;
   boxes: BoxesAnswer;
-  extent: ExtentAnswer;
+  labels: LabelsAnswer;
 }

@@ -7,14 +7,15 @@ import { dayNumberOf, formatOfEnding, WRITTEN_FORMATS, writtenFormatNamed, type 
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import { z } from 'zod';
-import { deleteFolder } from '../extracts/folders.ts';
-import { fileNames } from '../extracts/make_extract.ts';
-import { limitedTo } from '../extracts/make_layers.ts';
+import { deleteFolder } from '../export/folders.ts';
+import { fileNames } from '../export/make_extract.ts';
+import { limitedTo } from '../export/make_layers.ts';
+import { namedRequest } from '../export/request_by_identity.ts';
 import { Extract, Source } from '../store/entities.ts';
 import { step } from '../steps.ts';
 import { entities } from '../store/store.ts';
-import { versionTaken } from '../store/versions.ts';
-import { asOfDay, extractInfo } from '../workspace.ts';
+import { versionTaken } from '../store/version_taken.ts';
+import { asOfDay, directory, extractInfo } from '../workspace_state.ts';
 import type { Services } from './services.ts';
 import { safeDocument } from './safe_headers.ts';
 import { extractRequest, type ExtractLayer, type ExtractRequest, type ExtractsAnswer, type PreviewAnswer } from './contract.ts';
@@ -52,9 +53,11 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     return jobs.start(`Writing ${request.title}`, { kind: 'extract', request, asOf, folder, again });
   };
 
-  routes.post('/', async (c) => c.json(await start(extractRequest.parse(await c.req.json()), await asOfDay(entities(store)), null)));
+  /** Trees can be by identity, as the workspace gives them. */
+  const asked = async (body: unknown) => namedRequest(extractRequest.parse(body), await directory(entities(store)));
+  routes.post('/', async (c) => c.json(await start(await asked(await c.req.json()), await asOfDay(entities(store)), null)));
   routes.post('/preview', async (c) => {
-    const request = extractRequest.parse(await c.req.json());
+    const request = await asked(await c.req.json());
     const em = entities(store);
     const asOf = await asOfDay(em);
     const layers = [];
@@ -72,7 +75,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
     return c.json({ layers, bytes, files: names, namesake: namesake?.madeAt ?? null } satisfies PreviewAnswer);
   });
   routes.post('/rows', async (c) => {
-    const { layers, ...request } = extractRequest.parse(await c.req.json());
+    const { layers, ...request } = await asked(await c.req.json());
     const [layer] = layers;
     const asOf = await asOfDay(entities(store));
     const tree = limitedTo(layer, request.within).tree;
@@ -99,10 +102,10 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
   routes.post('/:id/again', async (c) => {
     const { id } = await extractOf(c.req.param('id'));
     const { request, note } = await entities(store).findOneOrFail(Extract, { id }, { populate: ['request', 'note'] });
-    const [asked, told] = [request.unwrap()!, note.unwrap()!];
-    const layers = await Promise.all(asked.layers.map((layer, i) => pickedFrom(layer, told.layers[i].source, told.sources)));
+    const [again, told] = [namedRequest(request.unwrap()!, await directory(entities(store))), note.unwrap()!];
+    const layers = await Promise.all(again.layers.map((layer, i) => pickedFrom(layer, told.layers[i].source, told.sources)));
     // Relative dates count from the day that they counted from then.
-    return c.json(await start({ ...asked, layers }, dayNumberOf(told.asOf), id));
+    return c.json(await start({ ...again, layers }, dayNumberOf(told.asOf), id));
   });
   routes.delete('/:id', async (c) => {
     const { id } = await extractOf(c.req.param('id'));

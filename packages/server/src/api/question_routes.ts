@@ -1,8 +1,8 @@
 import { Hono } from 'hono';
 import { z } from 'zod';
 import { entities } from '../store/store.ts';
-import { todayBesideFixed } from '../workspace.ts';
-import { QUESTIONS, selection, type Question, type QuestionName } from './contract.ts';
+import { todayBesideFixed } from '../workspace_state.ts';
+import { classesRequest, planeName, QUESTIONS, selection, type Question, type QuestionName } from './contract.ts';
 import { askSource, type Services } from './services.ts';
 
 const BINARY = { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' };
@@ -24,10 +24,16 @@ export function questionRoutes(services: Services): Hono {
     const frame = await askSource(services, c.req.param('id'), 'sift', question, { signal: c.req.raw.signal });
     return c.body(frame, 200, BINARY);
   });
+  routes.post('/sources/:id/classes', async (c) => {
+    const asked = classesRequest.parse(await c.req.json());
+    const codes = await askSource(services, c.req.param('id'), 'classes', asked, { signal: c.req.raw.signal });
+    return c.body(codes, 200, BINARY);
+  });
   routes.get('/sources/:id/tiles/:z/:x/:y', async (c) => {
     const [z, x, y] = [c.req.param('z'), c.req.param('x'), c.req.param('y')].map((text) => number.parse(text));
     const last = 2 ** z - 1;
-    const tile = { z: number.max(24).parse(z), x: number.max(last).parse(x), y: number.max(last).parse(y) };
+    const plane = planeName.parse(c.req.query('plane') ?? 'mercator');
+    const tile = { plane, z: number.max(24).parse(z), x: number.max(last).parse(x), y: number.max(last).parse(y) };
     const bytes = await askSource(services, c.req.param('id'), 'displayTile', tile, { signal: c.req.raw.signal });
     return c.body(bytes, 200, BINARY);
   });

@@ -1,11 +1,12 @@
 import { HTTPException } from 'hono/http-exception';
-import type { Jobs } from '../jobs/jobs.ts';
+import type { FreshColumns } from '../jobs/fresh_columns.ts';
+import type { Jobs } from '../jobs/job_service.ts';
 import type { Log } from '../log.ts';
 import type { AskOptions, SiftService } from '../sifting/sift_service.ts';
-import { NO_SOURCE, type SiftAnswer, type SiftKind, type SiftQuestion } from '../sifting/tasks.ts';
+import { NO_SOURCE, type SiftAnswer, type SiftKind, type SiftQuestion } from '../sifting/sift_tasks.ts';
 import { Source, type SourceRow } from '../store/entities.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
-import { asOfDay } from '../workspace.ts';
+import { asOfDayFor } from '../workspace_state.ts';
 import { id } from './ids.ts';
 
 export interface Services {
@@ -15,9 +16,13 @@ export interface Services {
   /** Answers whoever reads a feed. */
   published: SiftService;
   jobs: Jobs;
+  /** Keeps columns that hang on the as-of date or on other sources as of the day and of those. */
+  fresh: FreshColumns;
   log: Log;
   /** Folder for uploads under way and extracts. */
   files: string;
+  /** Folder of the demo's files. */
+  demo: string;
   /** Folder of the built interface. */
   interface: string;
 }
@@ -25,9 +30,10 @@ export interface Services {
 /** Throws an answer of 404 unless there is such a source. */
 export async function sourceOf(em: Entities, text: string): Promise<SourceRow> {
   const source = await em.findOne(Source, { id: id(text), role: { $ne: 'making' } }, { populate: ['columns'] });
-  if (!source) throw new HTTPException(404, { message: 'There is no such source' });
+  if (!source) throw noSource();
   return source;
 }
+const noSource = () => new HTTPException(404, { message: 'There is no such source' });
 
 /** Puts a question about a source, by its number in the address, to the sifting thread of the interface. */
 export async function askSource<K extends SiftKind>(
@@ -37,9 +43,10 @@ export async function askSource<K extends SiftKind>(
   question: SiftQuestion<K>,
   options?: AskOptions,
 ): Promise<SiftAnswer<K>> {
-  const em = entities(store);
-  const about = { sourceId: (await sourceOf(em, source)).id, asOf: await asOfDay(em) };
-  return sifting.ask(kind, about, question, options);
+  const sourceId = id(source);
+  const asOf = await asOfDayFor(entities(store), sourceId);
+  if (asOf === null) throw noSource();
+  return sifting.ask(kind, { sourceId, asOf }, question, options);
 }
 
 /** Tells both sifting threads that something is no longer as they know it; readers of feeds hold up nobody. */
@@ -48,5 +55,12 @@ async function tell({ sifting, published, log }: Services, news: 'forget' | 'are
   published.ask(news, about, null).catch((error: unknown) => log.error('The thread of the feeds', error));
   await sifting.ask(news, about, null);
 }
-export const sourceChanged = (services: Services, sourceId: number): Promise<void> => tell(services, 'forget', sourceId);
-export const areasChanged = (services: Services): Promise<void> => tell(services, 'areas', 0);
+/** What hangs on the source's columns, in itself and in others, is looked at anew too. */
+export const sourceChanged = (services: Services, sourceId: number): Promise<void> => {
+  services.fresh.look();
+  return tell(services, 'forget', sourceId);
+};
+export const areasChanged = (services: Services): Promise<void> => {
+  services.fresh.look();
+  return tell(services, 'areas', 0);
+};

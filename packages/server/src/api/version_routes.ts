@@ -4,7 +4,7 @@ import { basename } from 'node:path';
 import type { Uploads } from '../files/uploads.ts';
 import { Source } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
-import { asOfDay } from '../workspace.ts';
+import { asOfDay } from '../workspace_state.ts';
 import { compareRequest, partRequest, versionRequest } from './contract.ts';
 import { id, uploadId } from './ids.ts';
 import { sourceChanged, sourceOf, type Services } from './services.ts';
@@ -43,13 +43,16 @@ export function versionRoutes(services: Services, uploads: Uploads): Hono {
     const source = await sourceOf(em(), c.req.param('id'));
     const { id: versionId } = await versionOf(source.id, c.req.param('version'));
     const { key, part } = partRequest.parse(await c.req.json());
-    return c.json(jobs.start(`Finding what is ${part}`, { kind: 'part', sourceId: source.id, versionId, key, part }));
+    return c.json(
+      jobs.start(`Finding what is ${part}`, { kind: 'part', sourceId: source.id, versionId, key, part, asOf: await asOfDay(em()) }),
+    );
   });
   routes.post('/sources/:id/versions/:version/accept', async (c) => {
     const source = await sourceOf(em(), c.req.param('id'));
     const { id: versionId } = await versionOf(source.id, c.req.param('version'));
     const settle = () => sourceChanged(services, source.id);
-    return c.json(jobs.start(`Exchanging ${source.name}`, { kind: 'accept', sourceId: source.id, versionId }, settle));
+    const task = { kind: 'accept' as const, sourceId: source.id, versionId, asOf: await asOfDay(em()) };
+    return c.json(jobs.start(`Exchanging ${source.name}`, task, settle));
   });
   routes.delete('/sources/:id/versions/:version', async (c) => {
     const { id: versionId } = await versionOf(id(c.req.param('id')), c.req.param('version'));

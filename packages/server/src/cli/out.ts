@@ -12,7 +12,7 @@ import {
   type WrittenFormat,
 } from '@clean-sieve/core';
 import { crsNamed, wktOf } from '../crs/epsg.ts';
-import { writeLayers } from '../extracts/write_layers.ts';
+import { writeLayers } from '../export/write_layers.ts';
 import { UsageError } from './usage_error.ts';
 
 /** How what is kept is to be written. */

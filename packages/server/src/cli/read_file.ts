@@ -7,12 +7,12 @@ import { UsageError } from './usage_error.ts';
 /** Reads one layer of a file. @param given its system, where the file does not say */
 export async function readFile(
   file: string,
-  options: { layer?: string; lon?: string; lat?: string; wkt?: string },
+  options: { layer?: string; lon?: string; lat?: string; wkt?: string; bare?: boolean },
   given: Crs | null,
 ): Promise<LayerRead> {
   const info = await stat(file).catch(() => null);
   if (!info?.isFile()) throw new UsageError(`There is no file ${file}`);
   const layer = chosenLayer(await layersIn(await fileInput(file), host), options.layer, basename(file));
-  const { lon: longitude, lat: latitude, wkt } = options;
-  return readLayer(layer, { longitude, latitude, wkt }, host, given);
+  const { lon: longitude, lat: latitude, wkt, bare } = options;
+  return readLayer(layer, { longitude, latitude, wkt, bare }, host, given);
 }

@@ -3,7 +3,8 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSy
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { WRITTEN_FORMATS } from '@clean-sieve/core';
-import { runNote } from './run.ts';
+import { lookAt } from './look.ts';
+import { runNote } from './rerun.ts';
 import { sift, type SiftCounts, type SiftOptions } from './sift.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-cli-'));
@@ -136,4 +137,96 @@ test('run says what is wrong with a note or its files, and writes nothing', asyn
   writeFileSync(at('result.csv'), 'old');
   await expect(runNote(at('note.json'), [FILE], { out: at('result.csv') })).rejects.toThrow('is there already');
   expect(existsSync(at('result.csv'))).toBe(true);
+});
+
+test('columns are computed before the filter is asked, each of those before it, and written', async () => {
+  const out = at('derived.csv');
+  const counts = await run({
+    ...{ where: 'hectares > 50 AND class = 3', out, asOf: '2026-11-24' },
+    derive: ["hectares = AREA_OF(geometry, 'ha')", 'class = CLASS_OF(girth_cm, 100, 300)', '"years seen" = AGE(seen)'],
+  });
+  expect(counts).toMatchObject({ read: 4, kept: 1, unknown: 1 });
+  expect(counts.derived).toEqual([
+    { name: 'hectares', type: 'number', blanks: [] },
+    { name: 'class', type: 'number', blanks: [{ reason: 'girth_cm is blank', rows: 1 }] },
+    { name: 'years seen', type: 'number', blanks: [] },
+  ]);
+  const [head, row] = readFileSync(out, 'utf8').trim().split(/\r?\n/);
+  expect(head).toContain('hectares,class,years seen');
+  expect(row).toMatch(/^02,310,.*,3,2/);
+});
+
+test.each([
+  [['girth_cm = 1'], 'there is a column of that name already'],
+  [['x'], "write it as in --derive 'ratio = hours / visits'"],
+  [['x = girth / 2'], 'There is no column girth'],
+  [["x = IF(girth_cm > 1, 'a', 2)"], 'All that IF can give is of one type'],
+  [["x = S_INTERSECTS(geometry, AREA('Here'))"], 'A column is computed of its own row'],
+])('--derive %j is refused', async (derive, message) => {
+  await expect(run({ derive })).rejects.toThrow(message);
+});
+
+test('a look tells layers, columns and extent', async () => {
+  const { layers } = await lookAt(FILE, {});
+  expect(layers).toHaveLength(1);
+  expect(layers[0]).toMatchObject({ features: 4, extent: [8, 47, 9.51, 47.01] });
+  expect(layers[0].columns).toEqual([
+    { name: 'code', type: 'text', blanks: 0, distinct: 4, smallest: '01', largest: '04' },
+    { name: 'girth_cm', type: 'number', blanks: 1, distinct: 3, smallest: 120, largest: 310 },
+    { name: 'seen', type: 'date', blanks: 0, distinct: 1, smallest: '2024-05-31', largest: '2024-05-31' },
+  ]);
+  await expect(lookAt(FILE, { layer: 'none' })).rejects.toThrow('There is no layer none; there are trees');
+});
+
+test('centres in a system of choice: the old observatory of Bern in that of Switzerland', async () => {
+  const place = at('bern.csv');
+  // Federal Office of Topography, "Formulas and constants for the calculation of the Swiss conformal cylindrical projection" (values
+  // from memory): E 2 600 000 m, N 1 200 000 m is 46° 57′ 3.898″ N, 7° 26′ 19.077″ E of WGS 84.
+  const degrees = (d: number, m: number, s: number) => d + m / 60 + s / 3600;
+  writeFileSync(place, `id,lon,lat\n1,${degrees(7, 26, 19.077)},${degrees(46, 57, 3.898)}\n`);
+  const derive = ["east = CENTRE_X(geometry, 'EPSG:2056')", "north = CENTRE_Y(geometry, 'EPSG:2056')"];
+  await sift(place, { where: 'id = 1', derive, out: at('bern.out.csv'), overwrite: true });
+  const [, line] = readFileSync(at('bern.out.csv'), 'utf8').trim().split(/\r?\n/);
+  const [east, north] = line.split(',').slice(-2).map(Number);
+  expect(Math.hypot(east - 2_600_000, north - 1_200_000)).toBeLessThan(1);
+  await expect(sift(place, { derive: ["x = CENTRE_X(geometry, 'EPSG:99999')"] })).rejects.toThrow('EPSG:99999 is not in the EPSG list');
+});
+
+test('a table stands beside the features of the same key, before what is derived and asked', async () => {
+  writeFileSync(at('rates.csv'), 'id,rate,planted\n01,1.5,1990-05-01\n02,2,\n4,9,2001\n99,7,1999\n,3,\n');
+  const exact = await run({ join: [`${at('rates.csv')}:code=id`], derive: ['more = rate * 2'], where: 'more >= 3' });
+  expect(exact).toMatchObject({ read: 4, kept: 2, unknown: 2 });
+  expect(exact.joined).toEqual([
+    { table: at('rates.csv'), matched: 2, without: 2, blank: 0, unused: 3, several: 0, columns: ['rate', 'planted'] },
+  ]);
+  const zeros = await run({ join: [`${at('rates.csv')}:code=id`], alike: 'zeros', where: 'rate > 1', out: at('rated.csv') });
+  expect(zeros).toMatchObject({ kept: 3, joined: [{ matched: 3 }] });
+  expect(
+    rowsOf(at('rated.csv'))
+      .slice(1)
+      .map((row) => row.split(',')[0]),
+  ).toEqual(['"01"', '"02"', '"04"']);
+});
+
+test('several rows of one key are refused in words, or brought together as it is said', async () => {
+  writeFileSync(at('visits.csv'), 'code,hours,by\n01,1,A\n01,2.5,B\n02,,C\n02,4,D\n');
+  const join = [`${at('visits.csv')}:code=code`];
+  await expect(run({ join })).rejects.toThrow('2 rows of the table have the key 01');
+  const summed = await run({ join, several: 'sum', where: 'hours = 3.5' });
+  expect(summed).toMatchObject({ kept: 1, joined: [{ columns: ['hours'], leftOut: ['by'], several: 2 }] });
+  expect(await run({ join, several: 'count', where: 'visits_count = 0' })).toMatchObject({ kept: 2, unknown: 0 });
+  expect(await run({ join, several: 'first', where: "by = 'A' OR hours IS NULL" })).toMatchObject({ kept: 4 });
+  expect(await run({ join: [...join, ...join], several: 'first', where: "by_2 = 'C'" })).toMatchObject({ kept: 1 });
+});
+
+test.each([
+  [{ join: ['visits.csv'] }, "write it as in --join 'rates.csv:ward=ward_id'"],
+  [{ join: ['visits.csv:code'] }, 'is not a file and its keys'],
+  [{ join: ['nowhere.csv:code=code'] }, 'There is no file nowhere.csv'],
+  [{ join: [`${at('visits.csv')}:coed=code`] }, 'There is no column coed to join by'],
+  [{ join: [`${at('visits.csv')}:code=hour`] }, 'There is no column hour to join by'],
+  [{ several: 'all' }, '--several all is not known'],
+  [{ alike: 'case,hats' }, '--alike hats is not known'],
+])('%j is refused', async (options, message) => {
+  await expect(run(options)).rejects.toThrow(message);
 });

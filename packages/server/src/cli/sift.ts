@@ -1,14 +1,17 @@
 import { basename } from 'node:path';
 import {
+  checkComputed,
   checkFilter,
   count,
   CRS84,
   DAY_MILLIS,
+  derivedColumn,
   emptyTree,
   exprOfTree,
   findingsOf,
   findNode,
   fullMask,
+  GEOMETRY_NAME,
   Geos,
   isGeographic,
   isParsed,
@@ -32,6 +35,7 @@ import {
 } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
 import { writeOut, type OutOptions } from './out.ts';
+import { withJoins, type JoinedTable } from './join.ts';
 import { readFile } from './read_file.ts';
 import { UsageError } from './usage_error.ts';
 
@@ -49,6 +53,13 @@ export interface SiftOptions extends OutOptions {
   check?: boolean;
   /** Other files by the names that the filter gives them: `NAME=FILE`. */
   with?: string[];
+  /** Columns that are computed before the filter is asked: `NAME = EXPRESSION`, each of those before it. */
+  derive?: string[];
+  /** Tables whose columns stand beside the features of the same key: `FILE:KEY=KEY`. */
+  join?: string[];
+  /** What becomes of several rows of one key, and what is not looked at when keys are compared. */
+  several?: string;
+  alike?: string;
 }
 
 export interface SiftCounts {
@@ -60,6 +71,10 @@ export interface SiftCounts {
   notes?: string[];
   /** What the written file does not hold as it is. */
   losses?: string[];
+  /** With `join`: of each table what matches. */
+  joined?: JoinedTable[];
+  /** With `derive`: of each computed column its type, and why it is blank where it is. */
+  derived?: { name: string; type: string; blanks: { reason: string; rows: number }[] }[];
   /** With `explain`: the numbers of the stack, outermost group first. */
   stack?: StackLine[];
 }
@@ -84,17 +99,20 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const parsed = options.where === undefined ? null : readFilter(options.where);
   const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
   const given = options.sourceCrs === undefined ? null : crsNamed(options.sourceCrs);
-  const { table, notes } = await readFile(file, options, given);
+  const { table: read, notes } = await readFile(file, options, given);
+  const joined = await withJoins(read, options);
+  const derived = derivedOf(options.derive ?? [], joined.table, asOf);
+  const { table } = derived;
   const others = await otherSources(options.with ?? []);
   if (parsed)
     checkFilter(parsed, table.columns, {
       projected: !isGeographic(filterCrs),
-      layers: { sources: [...others.keys()], sieves: [] },
+      operands: { sources: [...others.keys()], sieves: [] },
     });
   const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
   const geos = expr !== null && needsEngine(expr) ? await Geos.open() : null;
   const sifter = new Sifter(table, asOf, filterCrs, geos);
-  sifter.layers = new Map([...others].map(([name, other]) => [`SOURCE ${name}`, { key: name, table: other, rows: null }]));
+  sifter.operands = new Map([...others].map(([name, other]) => [`SOURCE ${name}`, { key: name, table: other, rows: null }]));
   if (options.check)
     return {
       findings: expr === null ? [] : checked(sifter, expr, parsed !== null && isParsed(parsed) ? parsed : null),
@@ -107,10 +125,32 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     kept: count(yes),
     unknown: verdict ? count(unknownOf(verdict)) : 0,
     ...(options.out === undefined ? {} : { out: options.out }),
+    ...(joined.told.length > 0 ? { joined: joined.told } : {}),
+    ...(derived.told.length > 0 ? { derived: derived.told } : {}),
     ...(options.explain && expr !== null ? { stack: stackOf(sifter, expr) } : {}),
     ...(notes.length > 0 ? { notes } : {}),
     ...(losses.length > 0 ? { losses } : {}),
   };
+}
+
+/** The table with computed columns, each of which can be made of those before it. */
+function derivedOf(given: string[], read: FeatureTable, asOf: number) {
+  let table = read;
+  const told: NonNullable<SiftCounts['derived']> = [];
+  for (const pair of given) {
+    const [, quoted, text] = /^\s*([^=]+?)\s*=\s*(.+)$/s.exec(pair) ?? [];
+    if (!quoted) throw new UsageError(`--derive ${pair} is not a name and an expression; write it as in --derive 'ratio = hours / visits'`);
+    const name = /^".*"$/.test(quoted) ? quoted.slice(1, -1) : quoted;
+    if (name === GEOMETRY_NAME || table.columns.some((column) => column.name === name))
+      throw new UsageError(`--derive ${name}: there is a column of that name already; choose another`);
+    const parsed = parseFilter(text);
+    checkComputed(parsed, table);
+    const derivation = { kind: 'computed' as const, expr: parsed.expr, unit: null, asOf: null };
+    const { column, blanks } = derivedColumn(table, { name, derivation }, { asOf });
+    table = { ...table, columns: [...table.columns, column] };
+    told.push({ name, type: column.type, blanks: blanks.map(({ reason, rows }) => ({ reason, rows })) });
+  }
+  return { table, told };
 }
 
 /** The files that a filter can speak of as sources. */
@@ -159,7 +199,7 @@ function checked(sifter: Sifter, expr: Expr, text: Parsed | null): CheckedFilter
 }
 
 /** CQL2 Text, or CQL2 JSON where the filter begins with a brace. */
-function readFilter(text: string): Parsed | Expr {
+export function readFilter(text: string): Parsed | Expr {
   return text.trimStart().startsWith('{') ? parseFilterJson(text) : parseFilter(text);
 }
 
@@ -191,7 +231,8 @@ function stackOf(sifter: Sifter, expr: Expr): StackLine[] {
   return lines;
 }
 
-function readDay(text: string): number {
+/** The day that a date names, as days since 1970-01-01. */
+export function readDay(text: string): number {
   const date = parseDate(text);
   if (date?.precision !== 'day') throw new UsageError(`--as-of ${text} is not a date; write it as in 2024-05-31`);
   return date.day;

@@ -1,4 +1,4 @@
-import { CRS84, toLonLat, type Crs, type CrsClue } from '@clean-sieve/core';
+import { CRS84, provideSystems, toLonLat, type Crs, type CrsClue } from '@clean-sieve/core';
 import { crsOfWkt } from './described.ts';
 import { definitionOf, refusalOf, relationOf } from './related.ts';
 import { allSystems, listedSystem, type ListedSystem } from './systems.ts';
@@ -12,6 +12,9 @@ export function crsNamed(name: string): Crs {
   if (!code) throw new Error(`${name} is not a coordinate system code; write it as in EPSG:4326`);
   return crsOfSystem(listed(code));
 }
+
+// Expressions name systems by their codes, in whichever thread they are evaluated.
+provideSystems(crsNamed);
 
 function listed(code: string): ListedSystem {
   const found = listedSystem(Number(code));

@@ -2,6 +2,7 @@ import { escaped } from '@clean-sieve/core';
 import { Hono, type Context } from 'hono';
 import { problemOf } from '../api/problems.ts';
 import { safeDocument } from '../api/safe_headers.ts';
+import type { FreshColumns } from '../jobs/fresh_columns.ts';
 import type { Log } from '../log.ts';
 import type { SiftService } from '../sifting/sift_service.ts';
 import { entities, type Store } from '../store/store.ts';
@@ -15,6 +16,7 @@ export interface FeedServices {
   store: Store;
   /** The thread that readers ask, beside that of the interface. */
   published: SiftService;
+  fresh: FreshColumns;
   log: Log;
 }
 
@@ -24,7 +26,7 @@ export function feedsOnly(services: FeedServices): Hono {
 }
 
 /** Published sieves as OGC API – Features (17-069r4), each at a link of its own, to be read by anyone who has the link. */
-export function feedApp({ store, published, log }: FeedServices): Hono {
+export function feedApp({ store, published, fresh, log }: FeedServices): Hono {
   const app = new Hono();
 
   app.onError((error, c) => {
@@ -37,6 +39,10 @@ export function feedApp({ store, published, log }: FeedServices): Hono {
     if (fault) log.error(`${c.req.method} a feed`, error);
     if (status === 503) c.header('retry-after', '60');
     return c.json({ code: String(status), description: message }, status);
+  });
+  app.use(async (_, next) => {
+    await fresh.ensure();
+    await next();
   });
   app.use(safeDocument);
   // A browser may read a feed from anywhere: who has the link has the right.

@@ -6,7 +6,7 @@ import {
   count,
   exprOfTree,
   fullMask,
-  GROUP_ROWS,
+  CHUNK_ROWS,
   has,
   rowsOf,
   valueAt,
@@ -76,7 +76,7 @@ export function feedTile(sifter: Sifter, task: Published & { z: number; x: numbe
 
 /** A feature with its number in the source, from 1, as its identifier, axes in the order of the system's definition. */
 function featureText({ table }: Sifter, row: number, columns: Column[], { crs, northFirst }: FeedCrs): string {
-  const geometry = chunksIn(table, crs)[Math.floor(row / GROUP_ROWS)].geometryAt(row % GROUP_ROWS);
+  const geometry = chunksIn(table, crs)[Math.floor(row / CHUNK_ROWS)].geometryAt(row % CHUNK_ROWS);
   const properties = columns.map((column) => `${JSON.stringify(column.name)}:${JSON.stringify(valueAt(column, row))}`);
   const shape = JSON.stringify(geometry && northFirst ? turnedGeometry(geometry) : geometry);
   return `{"type":"Feature","id":${row + 1},"geometry":${shape},"properties":{${properties.join(',')}}}`;

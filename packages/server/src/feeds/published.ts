@@ -1,9 +1,18 @@
-import { activeConditions, formatDay, propertiesIn, sentenceOf, type ColumnSchema, type Group, type Wording } from '@clean-sieve/core';
+import {
+  activeConditions,
+  formatDay,
+  named,
+  propertiesIn,
+  sentenceOf,
+  type ColumnSchema,
+  type Group,
+  type Wording,
+} from '@clean-sieve/core';
 import { CodeList, Feed, type FrozenFeed, type SieveRow, type SourceRow } from '../store/entities.ts';
 import type { SiftService } from '../sifting/sift_service.ts';
 import type { Entities } from '../store/store.ts';
-import { versionTaken } from '../store/versions.ts';
-import { asOfDay, wordingOf } from '../workspace.ts';
+import { versionTaken } from '../store/version_taken.ts';
+import { asOfDay, directory, wordingOf } from '../workspace_state.ts';
 import { feedSystems, type FeedCrs } from './params.ts';
 
 /** A feed with the source that its features are of. */
@@ -45,7 +54,8 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
   const asOf = await asOfDay(em);
   const codeLists = await em.find(CodeList, {});
   const wording = wordingOf(source, codeLists, asOf);
-  const told = toldOf(source, sieve.tree, wording);
+  const tree = named(sieve.tree, await directory(em));
+  const told = toldOf(source, tree, wording);
   const sentence = told.isWhole ? (frozen?.sentence ?? told.sentence) : told.sentence;
   // One that had no name was frozen by its sentence.
   const title = (told.isWhole ? frozen?.name : undefined) ?? sieve.name ?? sentence;
@@ -64,14 +74,15 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
       .sort((a, b) => a.ordinal - b.ordinal),
     systems: feedSystems(source.crs),
     asOf,
-    tree: sieve.tree,
+    tree,
     rows: frozen?.rows ?? null,
   };
 }
 
 /** What a sieve keeps just now, to be published for good. */
 export async function frozenFeed(em: Entities, sifting: SiftService, sieve: SieveRow): Promise<FrozenFeed> {
-  const { source, tree } = sieve;
+  const { source } = sieve;
+  const tree = named(sieve.tree, await directory(em));
   const asOf = await asOfDay(em);
   const { rows, kept } = await sifting.ask('kept', { sourceId: source.id, asOf }, { tree });
   const wording = wordingOf(source, await em.find(CodeList, {}), asOf);

@@ -13,7 +13,7 @@ import {
   type WrittenLayer,
 } from '@clean-sieve/core';
 import { wktOf } from '../crs/epsg.ts';
-import { writeLayers } from '../extracts/write_layers.ts';
+import { writeLayers } from '../export/write_layers.ts';
 import { fileInput, host } from '../files/file_input.ts';
 
 // Files that were cut off or damaged on their way are read as far as they are sound, or refused in words; never anything else.

@@ -15,7 +15,7 @@ import {
   type FeatureTable,
   type WrittenLayer,
 } from '@clean-sieve/core';
-import { writeLayers } from '../extracts/write_layers.ts';
+import { writeLayers } from '../export/write_layers.ts';
 import { fileInput, host } from '../files/file_input.ts';
 
 // Files that are odd in one way each: nothing in them is lost without a word, and what is sound beside it is read.

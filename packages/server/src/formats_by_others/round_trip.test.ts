@@ -15,7 +15,7 @@ import {
   type WrittenLayer,
 } from '@clean-sieve/core';
 import { wktOf } from '../crs/epsg.ts';
-import { writeLayers } from '../extracts/write_layers.ts';
+import { writeLayers } from '../export/write_layers.ts';
 import { fileInput, host } from '../files/file_input.ts';
 
 // Whatever a table holds, what is written of it reads back as the same features, values and blanks; of each format, what it

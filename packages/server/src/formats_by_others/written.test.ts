@@ -22,7 +22,7 @@ import {
   type WrittenLayer,
 } from '@clean-sieve/core';
 import { crsNamed, wktOf } from '../crs/epsg.ts';
-import { writeLayers } from '../extracts/write_layers.ts';
+import { writeLayers } from '../export/write_layers.ts';
 import { fileInput, host } from '../files/file_input.ts';
 
 // What we write is read by GDAL (Debian gdal-bin and python3-gdal), openpyxl and DuckDB, and by our own readers.

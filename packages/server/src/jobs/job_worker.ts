@@ -13,28 +13,33 @@ import {
   ReadError,
   readLayer,
   repairedGeometry,
-  shapeChoiceInWords,
-  TableBuilder,
-  takeRows,
   toLonLat,
   type FeatureTable,
   type Remark,
 } from '@clean-sieve/core';
 import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
-import { hashOfFile } from '../extracts/digest.ts';
-import { geos } from '../extracts/kept_of_source.ts';
-import { makeLayers } from '../extracts/make_layers.ts';
-import { makeExtract } from '../extracts/make_extract.ts';
+import { hashOfFile } from '../export/digest.ts';
+import { geos } from '../export/kept_of_source.ts';
+import { makeExtract } from '../export/make_extract.ts';
 import { Source } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
 import { loadTable, putToUse, saveRepaired, storeTable, type SourceDescription } from '../store/table_store.ts';
 import { once } from '../once.ts';
 import { step } from '../steps.ts';
-import { acceptVersion, compareVersions, partOfDifference } from './versions.ts';
-import type { LayerChoice } from '../api/contract.ts';
-import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './tasks.ts';
+import { acceptVersion, compareVersions, partOfDifference } from './compare_versions.ts';
+import { lookAtComputed } from './look_at_computed.ts';
+import { lookAtAlike } from './look_at_alike.ts';
+import { lookAtTyped } from './look_at_typed.ts';
+import { lookAtJoin } from './look_at_join.ts';
+import { lookAtPlaced } from './look_at_placed.ts';
+import { lookAtSpread } from './look_at_spread.ts';
+import { lookAtZoned } from './look_at_zoned.ts';
+import { computeColumns, joinColumns, measuredAgain, refreshColumns, sumUpByZones, takeByPlace, useShapes } from './compute_columns.ts';
+import { MADE_SOURCES } from '../made_sources/made_source_registry.ts';
+import type { LayerChoice, MadeSourceKind, MadeSourceOf } from '../api/contract.ts';
+import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './job_tasks.ts';
 
 const { database, turn, ceiling } = workerData as JobThreadData;
 const store = once(() => openStore(database, { migrate: false, turn: new WriteTurn(turn) }));
@@ -111,21 +116,53 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
     case 'compare':
       return { version: await compareVersions(orm, task.sourceId, task.versionId, task.key, task.asOf) };
     case 'part':
-      return { part: await partOfDifference(orm, task.sourceId, task.versionId, task.key, task.part) };
+      return { part: await partOfDifference(orm, task.sourceId, task.versionId, task.key, task.part, task.asOf) };
     case 'accept':
-      await acceptVersion(orm, task.sourceId, task.versionId);
+      await acceptVersion(orm, task.sourceId, task.versionId, task.asOf);
       return { sourceId: task.sourceId };
     case 'measure': {
       const table = await loadTable(entities(orm), task.sourceId);
       const measure = measureOf(table, (row) => report(row / table.rows, `${row.toLocaleString('en-GB')} features measured`));
       return { measure };
     }
+    case 'compute':
+      await computeColumns(orm, task, report);
+      return { sourceId: task.sourceId };
+    case 'lookAtComputed':
+      return { computed: await lookAtComputed(orm, task, report) };
+    case 'lookAtTyped':
+      return { typed: await lookAtTyped(orm, task, report) };
+    case 'lookAtAlike':
+      return { alike: await lookAtAlike(orm, task, report) };
+    case 'lookAtJoin':
+      return { join: await lookAtJoin(orm, task.sourceId, task.join, report) };
+    case 'join':
+      await joinColumns(orm, task, report);
+      return { sourceId: task.sourceId };
+    case 'lookAtPlaced':
+      return { placed: await lookAtPlaced(orm, task.sourceId, task.placed, report) };
+    case 'placed':
+      await takeByPlace(orm, task, report);
+      return { sourceId: task.sourceId };
+    case 'lookAtZoned':
+      return { zoned: await lookAtZoned(orm, task.sourceId, task.zoned, task.asOf, report) };
+    case 'lookAtSpread':
+      return { spread: await lookAtSpread(orm, task.spread, task.asOf, report) };
+    case 'zoned':
+      await sumUpByZones(orm, task, report);
+      return { sourceId: task.sourceId };
+    case 'refresh':
+      await refreshColumns(orm, task.sourceId, task.asOf, report);
+      return { sourceId: task.sourceId };
+    case 'shapes':
+      await useShapes(orm, task, report);
+      return { sourceId: task.sourceId };
     case 'repair':
-      return repair(task.sourceId, orm, report);
+      return repair(task.sourceId, task.asOf, orm, report);
     case 'extract':
       return makeExtract(orm, task, report);
-    case 'subset':
-      return subset(task, orm, report, made);
+    case 'make':
+      return makeSource(task.source, task.asOf, orm, report, made);
   }
 }
 
@@ -184,7 +221,7 @@ async function storeLayer(
     format: layer.format.name,
     encoding: encoding ?? null,
     hash: await hashOfFile(join(folder, choice.file)),
-    reading: { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt },
+    reading: { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt, bare: choice.bare },
   };
   const id = await storeTable(entities(orm), table, known, { made, step: () => report(0.97, `Storing ${choice.name}`) });
   return { id, rows: table.rows };
@@ -206,61 +243,32 @@ async function invalidShapes(table: FeatureTable, report: (row: number) => void)
 }
 
 /** Makes the repaired copy of a source's geometry and puts it to use. */
-async function repair(sourceId: number, orm: Store, report: Report): Promise<JobResult> {
+async function repair(sourceId: number, asOf: number, orm: Store, report: Report): Promise<JobResult> {
   report(0, 'Checking the shapes');
   const table = await loadTable(entities(orm), sourceId, 'original');
   const engine = await geos.get();
   const rows = new Set<number>();
   for (const { row } of invalidRows(table, engine, (checked) => report((0.5 * checked) / table.rows, 'Checking the shapes'))) rows.add(row);
   report(0.6, `Repairing ${rows.size.toLocaleString('en-GB')} shapes`);
-  await saveRepaired(entities(orm), sourceId, repairedGeometry(table, rows, engine));
+  const geometry = repairedGeometry(table, rows, engine);
+  const columns = await measuredAgain(orm, sourceId, { ...table, geometry }, asOf, report);
+  await saveRepaired(entities(orm), sourceId, geometry, columns);
   return { sourceId, features: rows.size };
 }
 
-/** A layer becomes a source of its own, with what its note would say. */
-async function subset({ layer, asOf }: Extract<JobTask, { kind: 'subset' }>, orm: Store, report: Report, made: Made): Promise<JobResult> {
-  report(0, 'Sifting');
-  const request = { title: layer.name, format: 'geopackage', layers: [layer], within: null, zip: false, coordinates: null, guarded: false };
-  const when = new Date();
-  const { layers, note, cut } = await makeLayers(orm, request, asOf, when, report);
-  const [{ table, rows }] = layers;
-  const [told] = note.layers;
-  report(0.6, `Copying ${rows.length.toLocaleString('en-GB')} features`);
-  const kept = takeRows(told.shape.kind === 'none' ? withoutShapes(table) : table, rows);
+/** Makes a source of its kind and stores it. */
+async function makeSource<K extends MadeSourceKind>(
+  source: MadeSourceOf<K>,
+  asOf: number,
+  orm: Store,
+  report: Report,
+  made: Made,
+): Promise<JobResult> {
+  const { kind }: { kind: K } = source;
+  const { table, description, result } = await MADE_SOURCES[kind].make(source, { orm, asOf, report });
   report(0.8, 'Storing');
   const em = entities(orm);
-  const source = await em.findOneOrFail(Source, { id: layer.sourceId });
-  const sourceId = await storeTable(
-    em,
-    kept,
-    {
-      name: layer.name,
-      fileName: source.fileName,
-      format: source.format,
-      layer: source.layer ?? null,
-      encoding: source.encoding ?? null,
-      remarks: [],
-      invalidShapes: 0,
-      role: 'layer',
-      notes: [
-        `Taken on ${when.toISOString().slice(0, 10)} from ${source.name}: ${told.kept} of ${told.of} features. It does not follow later changes.`,
-        `Kept: ${told.sentence}`,
-        ...(told.filter === null ? [] : [`Filter: ${told.filter}`]),
-        `Relative dates counted from ${note.asOf}.`,
-        ...(told.shape.kind === 'as-is' ? [] : [`Shapes: ${shapeChoiceInWords(told.shape)}`]),
-        ...told.remarks,
-        ...note.areas.map(({ name, text }) => `Area ${name}: ${text}`),
-        ...(source.hash ? [`SHA-256 of ${source.fileName}: ${source.hash}`] : []),
-      ],
-    },
-    { made, step: () => report(0.9, 'Storing') },
-  );
-  await putToUse(em, [{ id: sourceId, role: 'layer' }]);
-  return { sourceId, features: rows.length, ...(cut ? { cut } : {}) };
-}
-
-function withoutShapes(table: FeatureTable): FeatureTable {
-  const builder = new TableBuilder();
-  for (let row = 0; row < table.rows; row++) builder.addFeature(null, null);
-  return { ...table, geometry: builder.finish().geometry };
+  const id = await storeTable(em, table, { ...description, role: 'layer' }, { made, step: () => report(0.9, 'Storing') });
+  await putToUse(em, [{ id, role: 'layer' }]);
+  return { sourceId: id, features: table.rows, ...result };
 }

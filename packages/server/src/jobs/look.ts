@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import {
   CRS84,
-  GROUP_ROWS,
+  CHUNK_ROWS,
   layersIn,
   lonLatChunks,
   lonLatExtentOf,
@@ -46,8 +46,8 @@ export async function look(
   return looks;
 }
 
-export function readOptions({ longitude, latitude, wkt }: ReadingChoice): ReadOptions {
-  return { longitude: longitude ?? undefined, latitude: latitude ?? undefined, wkt: wkt ?? undefined };
+export function readOptions({ longitude, latitude, wkt, bare }: ReadingChoice): ReadOptions {
+  return { longitude: longitude ?? undefined, latitude: latitude ?? undefined, wkt: wkt ?? undefined, bare };
 }
 
 export function givenCrs({ crs }: ReadingChoice): Crs | null {
@@ -67,7 +67,7 @@ async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): 
     ...nothing(file, layer.name),
     format: layer.format.label,
     features: layer.features,
-    attributesOnly: layer.attributesOnly,
+    attributesOnly: layer.attributesOnly || reading.bare === true,
   };
   try {
     const given = givenCrs(reading);
@@ -90,7 +90,7 @@ async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): 
       crsProblem:
         crs === null
           ? problemOf(clue.kind, implausible)
-          : unsaid && !layer.attributesOnly
+          : unsaid && !base.attributesOnly
             ? 'The file does not say which coordinate system it is in. Longitude and latitude would fit.'
             : null,
       likely: crs === null ? likelyCrs(plainExtent(table), 30) : [],
@@ -124,12 +124,12 @@ function shapesOf(table: FeatureTable): unknown[] {
   const shapes: unknown[] = [];
   let corners = 0;
   for (let row = 0; row < Math.min(SHAPES, table.rows); row++) {
-    const chunk = chunks[Math.floor(row / GROUP_ROWS)];
-    const [from, to] = chunk.vertexRange(row % GROUP_ROWS);
+    const chunk = chunks[Math.floor(row / CHUNK_ROWS)];
+    const [from, to] = chunk.vertexRange(row % CHUNK_ROWS);
     // One that is too large to be shown is left out of the picture only.
     if (corners + to - from > CORNERS) continue;
     corners += to - from;
-    const geometry = chunk.geometryAt(row % GROUP_ROWS);
+    const geometry = chunk.geometryAt(row % CHUNK_ROWS);
     if (geometry) shapes.push(geometry);
   }
   return shapes;

@@ -1,53 +1,41 @@
 import {
-  boundCurve,
+  classesOf,
   columnNamed,
-  count,
-  andNot,
-  displayTile,
-  distinctValues,
-  emptiness,
-  explainFeature,
-  extentOfRows,
   featureText,
-  figuresOf,
   FilterError,
-  findingsOf,
-  geometryAt,
-  has,
-  histogram,
-  keptBy,
   lonLatGeometryAt,
   packTile,
   printGeometry,
   profileOf,
+  rowOfKey,
   rowsOf,
-  siftTree,
-  timeCounts,
+  selectedBy,
   typeOffers,
   valueAt,
-  withoutEach,
   type Column,
   type FeatureTable,
   type Geos,
-  type Group,
+  type Selection,
   type Sifter,
+  type SourceEngine,
 } from '@clean-sieve/core';
-import type { FeatureAnswer, Selection } from '../api/contract.ts';
 import { packSift } from '../api/sift_frame.ts';
-import { layerRows, previewLayer } from '../extracts/preview.ts';
+import { layerRows, previewLayer } from '../export/preview.ts';
 import { feedItem, feedItems, feedTile, keptBits } from '../feeds/items.ts';
 import { CodeList, Source } from '../store/entities.ts';
 import type { Entities } from '../store/store.ts';
 import type { OpenSource } from './open_sources.ts';
-import { cells, rowsPage, sortedRows } from './row_answers.ts';
-import { selected } from './selected.ts';
-import { boxOf, featuresThere, nearbyShapes, shapeOf } from './shape_answers.ts';
-import type { SiftAnswer, SiftKind, SiftQuestion } from './tasks.ts';
+import { labelsIn } from './label_answers.ts';
+import { nearbyShapes, shapeOf } from './shape_answers.ts';
+import type { Bytes, SiftAnswer, SiftKind, SiftQuestion } from './sift_tasks.ts';
 
 /** With what a question about a source is answered. */
 export interface Asked {
   sourceId: number;
   source: OpenSource;
+  engine: SourceEngine;
+  /** Aborted once nobody waits for the answer any more. */
+  signal: AbortSignal;
   /** Prepared for the trees of the question, which are checked. */
   sifter: Sifter;
   geos: Geos;
@@ -61,45 +49,37 @@ export type SourceKind = Exclude<SiftKind, 'valid' | 'buffered' | 'forget' | 'ar
 export const ANSWERS: {
   [K in SourceKind]: (asked: Asked, question: SiftQuestion<K>) => SiftAnswer<K> | Promise<SiftAnswer<K>>;
 } = {
-  sift: ({ sifter }, { today, ...selection }) => siftFrame(sifter, selection, today),
-  rows: ({ source, sifter }, task) => rowsPage(source, sifter, task),
-  rowNumbers: ({ source, sifter }, { order, offset, count: many, ...selection }) => ({
-    rows: [...sortedRows(source, sifter, selection, order).subarray(offset, offset + many)],
+  sift: ({ engine, signal }, { today, ...selection }) => siftFrame(engine, selection, today, signal),
+  rows: ({ engine, signal }, { order, offset, limit, ...selection }) => engine.page(selection, order, offset, limit, signal),
+  keys: async ({ engine, signal }, { order, offset, count, ...selection }) => ({
+    keys: await engine.keys(selection, order, offset, count, signal),
   }),
-  place: ({ source, sifter }, { order, row, ...selection }) => ({
-    place: sortedRows(source, sifter, selection, order).indexOf(row),
+  place: async ({ engine, signal }, { order, key, ...selection }) => ({ place: await engine.place(selection, order, key, signal) }),
+  search: async ({ engine, signal }, { order, wanted, ...selection }) => ({
+    found: await engine.search(selection, order, wanted, signal),
   }),
-  why: ({ sifter }, { tree, row }) => featureAnswer(sifter, tree, row),
-  values: ({ sifter }, { tree, column }) => ({
-    values: distinctValues(known(sifter.table, column), sifter.table.rows, siftTree(sifter, tree).mask),
+  explain: ({ engine, signal }, { tree, key }) => engine.explain(tree, key, signal),
+  aggregate: async ({ engine, signal }, { aggregation, ...selection }) => ({
+    aggregate: await engine.aggregate(selection, aggregation, signal),
   }),
-  histogram: ({ sifter }, { tree, column, bins }) => ({
-    histogram: histogram(known(sifter.table, column), bins, siftTree(sifter, tree).mask),
-  }),
-  curve: ({ sifter }, { tree, condition, side }) => ({ curve: boundCurve(sifter, tree, condition, side) }),
-  emptiness: ({ sifter }, { tree }) => ({ emptiness: emptiness(sifter, tree) }),
-  counts: ({ sifter }, { trees }) => ({ kept: trees.map((tree) => keptBy(sifter, tree)) }),
-  times: ({ sifter }, { tree, column }) => ({
-    times: timeCounts(known(sifter.table, column), sifter.table.rows, siftTree(sifter, tree).mask),
-  }),
-  figures: ({ sifter }, task) => {
-    const column = known(sifter.table, task.column);
-    return {
-      all: figuresOf(sifter.table, column, null),
-      kept: figuresOf(sifter.table, column, siftTree(sifter, task.tree).mask),
-    };
-  },
+  curve: async ({ engine, signal }, { tree, condition, side }) => ({ curve: await engine.curve(tree, condition, side, signal) }),
+  emptiness: async ({ engine, signal }, { tree }) => ({ emptiness: await engine.emptiness(tree, signal) }),
+  counts: async ({ engine, signal }, { trees }) => ({ kept: await engine.counts(trees, signal) }),
+  displayTile: async ({ engine, signal }, { z, x, y, plane }) => packTile(await engine.tile(z, x, y, plane, signal)),
+  there: ({ engine, signal }, { plane, x, y, reach, nameColumn, ...selection }) =>
+    engine.there(selection, { plane, x, y, reach, nameColumn }, signal),
+  boxes: async ({ engine, signal }, { keys }) => ({ boxes: await engine.boxes(keys, signal) }),
+
+  // Of a table in local memory only.
+  classes: ({ source: { table } }, { classing }) => classesOf(table, classing),
   profile: ({ source: { table } }, { column }) => profileOf(table, known(table, column)),
   offers: ({ source: { table } }, { column }) => ({ offers: typeOffers(known(table, column)) }),
   pairs: ({ source: { table } }, { code, meaning }) => ({ entries: pairs(table, code, meaning) }),
-  displayTile: ({ source: { table } }, { z, x, y }) => packTile(displayTile(table, z, x, y)),
-  there: ({ sifter }, task) => featuresThere(sifter, task),
-  boxes: ({ source: { table } }, { rows }) => ({ boxes: rows.map((row) => boxOf(table, row)) }),
-  extent: ({ sifter }, { tree }) => ({ extent: extentOfRows(sifter.table, siftTree(sifter, tree).mask) }),
-  shape: ({ sifter, geos }, { tree, row }) => shapeOf(sifter.table, row === null ? [...rowsOf(siftTree(sifter, tree).mask)] : [row], geos),
+  shape: ({ sifter, geos }, asked) => shapeOf(sifter.table, [...rowsOf(selectedBy(sifter, asked))], geos),
+  labels: ({ sifter, geos }, { box, column, ...selection }) => labelsIn(sifter, selection, box, known(sifter.table, column), geos),
   nearby: ({ source: { table } }, { box }) => ({ shapes: nearbyShapes(table, box) }),
-  feature: ({ source: { table } }, { row }) => {
-    if (row >= table.rows) throw new FilterError('There is no such feature', null);
+  feature: ({ source: { table } }, { key }) => {
+    const row = rowOfKey(table, key);
     const geometry = lonLatGeometryAt(table, row);
     return { geojson: featureText(table, row), wkt: geometry ? printGeometry(geometry) : '' };
   },
@@ -135,30 +115,8 @@ function pairs(table: FeatureTable, code: string, meaning: string): [string, str
   return [...found].sort(([a], [b]) => (a < b ? -1 : 1));
 }
 
-function siftFrame(sifter: Sifter, selection: Selection, today: number | null): Uint8Array<ArrayBuffer> {
-  const { tree } = selection;
-  const { total, kept, unknown, rows, mask } = siftTree(sifter, tree);
-  const missed: Record<string, number> = {};
-  const without: Record<string, number> = {};
-  withoutEach(sifter, tree, (node, verdict) => {
-    without[node.id] = count(verdict.yes);
-    if (node.kind === 'condition') missed[node.id] = count(andNot(verdict.yes, mask));
-  });
-  return packSift(
-    { total, kept, unknown, rows, nearMisses: missed, without, findings: findingsOf(sifter, tree, rows, today) },
-    selection.nearMissesOf === undefined ? mask : selected(sifter, selection),
-  );
-}
-
-function featureAnswer(sifter: Sifter, tree: Group, row: number): FeatureAnswer {
-  const { table } = sifter;
-  if (row >= table.rows) throw new FilterError(`There is no feature ${row}`, null);
-  return {
-    row,
-    kept: has(siftTree(sifter, tree).mask, row),
-    cells: cells(table, row),
-    box: boxOf(table, row),
-    geometryType: geometryAt(table, row)?.type ?? 'no geometry',
-    reasons: explainFeature(sifter, tree, row),
-  };
+async function siftFrame(engine: SourceEngine, selection: Selection, today: number | null, signal: AbortSignal): Promise<Bytes> {
+  const { mask, ...numbers } = await engine.sift(selection, signal);
+  const findings = engine.abilities.has('findings') ? await engine.findings(selection.tree, today, signal) : [];
+  return packSift({ ...numbers, findings }, mask ?? new Uint32Array(0));
 }

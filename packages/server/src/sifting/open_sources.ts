@@ -1,10 +1,10 @@
-import { CRS84, Geos, Sifter, type FeatureTable, type ShownMatch } from '@clean-sieve/core';
+import { CRS84, Geos, LocalEngine, Sifter, type FeatureTable } from '@clean-sieve/core';
 import { feedSystems } from '../feeds/params.ts';
 import { once } from '../once.ts';
 import { entities, openStore, type Entities, type ThreadData } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
-import { areaShapes } from '../workspace.ts';
+import { areaShapes } from '../workspace_state.ts';
 
 /** So many sources are open at once, those last asked of. */
 const MOST = 12;
@@ -13,11 +13,8 @@ export interface OpenSource {
   table: FeatureTable;
   /** Another one whenever the source is opened anew. */
   state: string;
-  sifters: Map<number, Sifter>;
-  /** The last order of rows asked for, so that scrolling does not sort again. */
-  sorted: { key: string; rows: Uint32Array } | null;
-  /** The last columns that conditions showed. */
-  matched: { key: string; columns: ShownMatch[] } | null;
+  /** Of the as-of day asked about last. */
+  asked: { asOf: number; sifter: Sifter; engine: LocalEngine } | null;
 }
 
 /** What a sifting thread holds: opened sources with what they remember, the areas, and the geometry engine. */
@@ -41,7 +38,7 @@ export class OpenSources {
     if (source) this.#open.delete(sourceId);
     else {
       const table = await loadTable(await this.entities(), sourceId);
-      source = { table, state: String(++this.#loads), sifters: new Map(), sorted: null, matched: null };
+      source = { table, state: String(++this.#loads), asked: null };
       if (this.#open.size >= MOST) this.#open.delete(this.#open.keys().next().value!);
     }
     this.#open.set(sourceId, source);
@@ -52,15 +49,13 @@ export class OpenSources {
     this.#open.delete(sourceId);
   }
 
-  /** A sifter of the source on an as-of day; it remembers what it was asked. */
-  async sifterOf(source: OpenSource, asOf: number): Promise<Sifter> {
-    let sifter = source.sifters.get(asOf);
-    if (!sifter) {
-      sifter = new Sifter(source.table, asOf, CRS84, await this.geos.get());
+  /** What answers of the source on an as-of day; both remember what they were asked. */
+  async answering(source: OpenSource, asOf: number): Promise<{ sifter: Sifter; engine: LocalEngine }> {
+    if (source.asked?.asOf !== asOf) {
+      const sifter = new Sifter(source.table, asOf, CRS84, await this.geos.get());
       sifter.systems = feedSystems(source.table.crs).map(({ crs }) => crs);
-      source.sifters.clear();
-      source.sifters.set(asOf, sifter);
+      source.asked = { asOf, sifter, engine: new LocalEngine(sifter) };
     }
-    return sifter;
+    return source.asked;
   }
 }

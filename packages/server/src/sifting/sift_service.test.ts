@@ -28,7 +28,7 @@ const tree: Group = { kind: 'group', id: 'root', combine: 'all', children: [] };
 const QUESTIONS = {
   sift: { today: null, tree },
   curve: { tree, condition: 'c', side: 'low' },
-  histogram: { tree, column: 'n', bins: 3 },
+  aggregate: { tree, aggregation: { kind: 'histogram', column: 'n', bins: 3 } },
   check: { tree },
   forget: null,
 } as const;
@@ -39,8 +39,8 @@ test('news comes before questions, the count before what is drawn beside it; els
   serviceOf();
   const order: string[] = [];
   const named = (kind: keyof typeof QUESTIONS, name: string) => ask(kind, 5).then(() => order.push(name));
-  const first = named('histogram', 'begun');
-  await Promise.all([first, named('histogram', 'one'), named('histogram', 'two'), named('sift', 'count'), named('forget', 'news')]);
+  const first = named('aggregate', 'begun');
+  await Promise.all([first, named('aggregate', 'one'), named('aggregate', 'two'), named('sift', 'count'), named('forget', 'news')]);
   expect(order).toEqual(['begun', 'news', 'count', 'one', 'two']);
 });
 
@@ -72,10 +72,11 @@ test('a refusal is one, and the next question is answered', async () => {
 });
 
 test('strangers: an answer that takes too long is given up, and others are answered after it', async () => {
-  serviceOf({ time: 300, waiting: 2 });
+  // The next one is answered by another thread, which takes its time to start on a busy machine.
+  serviceOf({ time: 4000, waiting: 2 });
   const endless = ask('sift', -1);
   const next = ask('sift', 1);
-  await expect(endless).rejects.toThrow(new TooMuchError('The answer takes longer than 0.3 seconds; ask for less at a time'));
+  await expect(endless).rejects.toThrow(new TooMuchError('The answer takes longer than 4 seconds; ask for less at a time'));
   expect(await next).toBe('sift');
 });
 

@@ -1,7 +1,7 @@
 import { Piscina } from 'piscina';
 import type { SiftThreadData } from './sift_thread_data.ts';
 import type { WriteTurn } from '../store/write_turn.ts';
-import type { About, SiftAnswer, SiftKind, SiftOutcome, SiftQuestion } from './tasks.ts';
+import type { About, SiftAnswer, SiftKind, SiftOutcome, SiftQuestion } from './sift_tasks.ts';
 
 /** A question that cannot be answered as it is put. */
 export class RefusedError extends Error {}
@@ -39,12 +39,13 @@ const URGENCY: Partial<Record<SiftKind, number>> = {
   sift: 1,
   counts: 2,
   rows: 2,
-  rowNumbers: 2,
-  why: 2,
+  keys: 2,
+  explain: 2,
   feature: 2,
   there: 2,
   boxes: 2,
   displayTile: 3,
+  classes: 3,
   curve: 5,
 };
 const ORDINARY = 4;

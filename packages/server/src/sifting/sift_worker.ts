@@ -5,17 +5,21 @@ import {
   checkFilter,
   exprOfTree,
   FilterError,
+  named,
   nodesIn,
   oneShape,
+  referencesIn,
   type CheckOptions,
+  type Directory,
   type FeatureTable,
   type Group,
 } from '@clean-sieve/core';
 import { ANSWERS, type SourceKind } from './answers.ts';
-import { layerNames, nameLayers, prepare } from './named_layers.ts';
+import { operandNames, nameOperands, prepare } from './named_operands.ts';
 import { OpenSources } from './open_sources.ts';
+import { directory } from '../workspace_state.ts';
 import type { SiftThreadData } from './sift_thread_data.ts';
-import type { NumberedTask, SiftAnswer, SiftKind, SiftOutcome, SiftTask } from './tasks.ts';
+import type { NumberedTask, SiftAnswer, SiftKind, SiftOutcome, SiftTask } from './sift_tasks.ts';
 
 /** The thread that holds the opened sources and answers every question about them. */
 
@@ -27,11 +31,13 @@ class Unwanted extends Error {}
 
 /** The answer, or why there is none: an error would lose its class on the way between threads. */
 export default async function run({ number, task }: NumberedTask): Promise<SiftOutcome> {
+  const unwanted = new AbortController();
   checkAtTimes(() => {
-    if (Atomics.load(data.unwanted, 0) === number) throw new Unwanted();
+    if (Atomics.load(data.unwanted, 0) === number) unwanted.abort(new Unwanted());
+    unwanted.signal.throwIfAborted();
   });
   try {
-    return { answer: await answer(task) };
+    return { answer: await answer(task, unwanted.signal) };
   } catch (error) {
     if (error instanceof Unwanted) return { unwanted: true };
     if (error instanceof FilterError) return { refused: error.line };
@@ -40,7 +46,7 @@ export default async function run({ number, task }: NumberedTask): Promise<SiftO
   }
 }
 
-async function answer(task: SiftTask): Promise<SiftAnswer<SiftKind>> {
+async function answer(task: SiftTask, signal: AbortSignal): Promise<SiftAnswer<SiftKind>> {
   switch (task.kind) {
     case 'forget':
       open.forget(task.about.sourceId);
@@ -53,22 +59,23 @@ async function answer(task: SiftTask): Promise<SiftAnswer<SiftKind>> {
     case 'buffered':
       return bufferedShape(task.question.geometry, task.question.metres, await open.geos.get());
     default:
-      return ofSource(task);
+      return ofSource(task, signal);
   }
 }
 
-async function ofSource<K extends SourceKind>({ kind, about, question }: SiftTask<K>): Promise<SiftAnswer<K>> {
+async function ofSource<K extends SourceKind>({ kind, about, question: asked }: SiftTask<K>, signal: AbortSignal): Promise<SiftAnswer<K>> {
   const { sourceId, asOf } = about;
   const source = await open.get(sourceId);
-  const sifter = await open.sifterOf(source, asOf);
-  const trees = treesOf(question);
+  const { sifter, engine } = await open.answering(source, asOf);
   const em = await open.entities();
+  const question = treesOf(asked).some((tree) => referencesIn(tree).length > 0) ? byNames(asked, await directory(em)) : asked;
+  const trees = treesOf(question);
   const areas = await open.areas.get();
-  const layers = nameLayers(trees) ? await layerNames(em) : undefined;
-  for (const tree of trees) checkTree(tree, source.table, { areas, layers });
+  const operands = nameOperands(trees) ? await operandNames(em) : undefined;
+  for (const tree of trees) checkTree(tree, source.table, { areas, operands });
   const sifterById = async (id: number) => {
     const other = await open.get(id);
-    return { sifter: await open.sifterOf(other, asOf), state: other.state };
+    return { sifter: (await open.answering(other, asOf)).sifter, state: other.state };
   };
   await prepare(
     sifter,
@@ -76,7 +83,17 @@ async function ofSource<K extends SourceKind>({ kind, about, question }: SiftTas
     { em, areas, sifter: sifterById },
   );
   const geos = await open.geos.get();
-  return ANSWERS[kind]({ sourceId, source, sifter, geos, em }, question);
+  return ANSWERS[kind]({ sourceId, source, engine, sifter, signal, geos, em }, question);
+}
+
+/** The same question with its trees by names: they can come by identity, as the workspace gives them. */
+function byNames<Q extends object>(question: Q, names: Directory): Q {
+  const { tree, trees } = question as { tree?: Group; trees?: Group[] };
+  return {
+    ...question,
+    ...(tree ? { tree: named(tree, names) } : {}),
+    ...(trees ? { trees: trees.map((one) => named(one, names)) } : {}),
+  };
 }
 
 /** The trees that a question is about. */

@@ -1,5 +1,5 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
-import type { AreaShape, ColumnSummary, ColumnType, Crs, Derivation, ExtractNote, Group, Remark } from '@clean-sieve/core';
+import type { AreaShape, ColumnSummary, ColumnType, Crs, Derivation, ExtractNote, Group, Remark, Style, View } from '@clean-sieve/core';
 import type { ExtractRequest, ReadingChoice } from '../api/contract.ts';
 
 export const Workspace = defineEntity({
@@ -48,6 +48,10 @@ export const Source = defineEntity({
     /** Invalid shapes as they came, and which geometry is in use: that, or the copy in which they are repaired. */
     invalidShapes: p.integer(),
     shapes: p.string().$type<'original' | 'repaired'>(),
+    style: p.json<Style>().nullable(),
+    view: p.json<View>().nullable(),
+    /** Drawn below everything else, as part of the ground. */
+    below: p.boolean().default(false),
     columns: () => p.oneToMany(SourceColumn).mappedBy('source'),
   },
 });
@@ -66,6 +70,8 @@ export const SourceColumn = defineEntity({
     title: p.string().nullable(),
     description: p.text().nullable(),
     hidden: p.boolean(),
+    /** Another one whenever its values are stored anew. */
+    stamp: p.string(),
     /** For a derived column: what it was made of. */
     derivation: p.json<Derivation>().nullable(),
     codeList: () => p.manyToOne(CodeList).nullable().deleteRule('set null'),
@@ -135,6 +141,8 @@ export const Sieve = defineEntity({
     tree: p.json<Group>(),
     colour: p.integer(),
     visible: p.boolean(),
+    style: p.json<Style>().nullable(),
+    view: p.json<View>().nullable(),
     /** Values of the conditions that the name mentioned when it was given by hand. */
     mentions: p.json<string[]>(),
     /** Counts the changes of name and conditions, so that a change made from an older state is noticed. */
@@ -162,6 +170,7 @@ export const Extract = defineEntity({
 });
 
 export type SourceRow = InferEntity<typeof Source>;
+export type SourceColumnRow = InferEntity<typeof SourceColumn>;
 export type SieveRow = InferEntity<typeof Sieve>;
 /** A sieve published at a link. */
 export const Feed = defineEntity({

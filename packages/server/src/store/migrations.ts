@@ -1,4 +1,7 @@
 import { Migration } from '@mikro-orm/migrations';
+import { directoryOf, identified, type Group } from '@clean-sieve/core';
+import type { ExtractRequest } from '../api/contract.ts';
+import { identifiedRequest } from '../export/request_by_identity.ts';
 import { slugOf } from '../feeds/slug.ts';
 
 class FirstTables extends Migration {
@@ -114,6 +117,57 @@ class SieveVersions extends Migration {
   }
 }
 
+/** Conditions were about areas, sources and sieves by their names. */
+class References extends Migration {
+  override async up(): Promise<void> {
+    const rowsOf = async <T>(query: string) => (await this.execute(query)) as T[];
+    interface Named {
+      id: number;
+      name: string | null;
+    }
+    const directory = directoryOf({
+      AREA: await rowsOf<Named>('select `id`, `name` from `area`'),
+      SOURCE: await rowsOf<Named>("select `id`, `name` from `source` where `role` = 'layer'"),
+      SIEVE: await rowsOf<Named>('select `id`, `name` from `sieve`'),
+    });
+    for (const { id, tree } of await rowsOf<{ id: number; tree: string }>('select `id`, `tree` from `sieve`')) {
+      const [before, after] = [JSON.parse(tree) as Group, identified(JSON.parse(tree) as Group, directory)];
+      if (JSON.stringify(after) !== JSON.stringify(before))
+        await this.execute('update `sieve` set `tree` = ? where `id` = ?', [JSON.stringify(after), id]);
+    }
+    for (const { id, request } of await rowsOf<{ id: string; request: string }>('select `id`, `request` from `extract`')) {
+      const after = identifiedRequest(JSON.parse(request) as ExtractRequest, directory);
+      await this.execute('update `extract` set `request` = ? where `id` = ?', [JSON.stringify(after), id]);
+    }
+  }
+}
+
+class Styles extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `style` json null');
+    this.addSql('alter table `sieve` add column `style` json null');
+  }
+}
+
+class Views extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `view` json null');
+    this.addSql('alter table `sieve` add column `view` json null');
+  }
+}
+
+class Below extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `below` integer not null default 0');
+  }
+}
+
+class Stamps extends Migration {
+  override up(): void {
+    this.addSql("alter table `source_column` add column `stamp` text not null default ''");
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
@@ -125,4 +179,9 @@ export const MIGRATIONS = [
   { name: '008_feeds', class: Feeds },
   { name: '009_feed_collections', class: FeedCollections },
   { name: '010_sieve_versions', class: SieveVersions },
+  { name: '011_references', class: References },
+  { name: '012_styles', class: Styles },
+  { name: '013_views', class: Views },
+  { name: '014_below', class: Below },
+  { name: '015_stamps', class: Stamps },
 ];

@@ -1,7 +1,7 @@
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { step } from '../steps.ts';
-import { settleFolders } from '../extracts/folders.ts';
+import { settleFolders } from '../export/folders.ts';
 import { Extract } from './entities.ts';
 import { MIGRATIONS } from './migrations.ts';
 import { entities, openStore, type Store } from './store.ts';

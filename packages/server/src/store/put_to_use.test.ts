@@ -2,7 +2,7 @@ import { TableBuilder } from '@clean-sieve/core';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { workspaceState } from '../workspace.ts';
+import { workspaceState } from '../workspace_state.ts';
 import { Source, Workspace } from './entities.ts';
 import { entities, openStore, type Store } from './store.ts';
 import { exchangeVersions, putToUse, removeUnfinished, saveTable, storeTable, type SourceDescription } from './table_store.ts';

@@ -3,10 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { CRS84, geometryAt, TableBuilder, typedColumn, valueAt, type FeatureTable } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
-import { workspaceState } from '../workspace.ts';
+import { workspaceState } from '../workspace_state.ts';
 import { CodeList, Sieve, Source, SourceColumn, Workspace } from './entities.ts';
 import { entities, openStore, type Store } from './store.ts';
-import { addColumn, exchangeVersions, loadTable, saveRepaired, saveTable, type SourceDescription } from './table_store.ts';
+import { exchangeVersions, loadTable, putColumns, saveRepaired, saveTable, type SourceDescription } from './table_store.ts';
 
 let store: Store;
 const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-store-'));
@@ -43,7 +43,7 @@ const about = (name: string, more: Partial<SourceDescription> = {}): SourceDescr
 const rowsOf = (table: FeatureTable, some: number[]) =>
   some.map((row) => [...table.columns.map((column) => valueAt(column, row)), geometryAt(table, row)]);
 
-test('a table comes back as it was stored, across row groups', async () => {
+test('a table comes back as it was stored, across chunks', async () => {
   const table = { ...tableOf(70_000), crs: crsNamed('EPSG:32629') };
   const id = await saveTable(entities(store), table, about('large'));
   const back = await loadTable(entities(store), id);
@@ -78,7 +78,7 @@ test('a derived column and a repaired copy stand beside the original', async () 
     decimal: 'point' as const,
     order: 'dmy' as const,
   };
-  await addColumn(entities(store), id, typedColumn(text, derivation, 't_yes'), derivation);
+  await putColumns(entities(store), id, [{ column: typedColumn(text, derivation, 't_yes'), derivation }]);
   const builder = new TableBuilder();
   for (let i = 0; i < 12; i++) builder.addFeature({ type: 'Point', coordinates: [0, 0] }, null);
   await saveRepaired(entities(store), id, builder.finish().geometry);

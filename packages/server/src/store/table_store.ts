@@ -9,13 +9,15 @@ import {
   type Column,
   type ColumnChunk,
   type ColumnType,
-  type Derivation,
+  type Derived,
+  type NamedDerivation,
   type FeatureTable,
   type Mask,
   type Packable,
   type Remark,
 } from '@clean-sieve/core';
-import { GeometryGroup, Source, SourceColumn, Workspace, type SourceRole } from './entities.ts';
+import { randomUUID } from 'node:crypto';
+import { GeometryGroup, Source, SourceColumn, Workspace, type SourceColumnRow, type SourceRole } from './entities.ts';
 import { current } from '../crs/epsg.ts';
 import type { Entities } from './store.ts';
 import type { ReadingChoice } from '../api/contract.ts';
@@ -83,6 +85,7 @@ export async function storeTable(
         role: column.role ?? null,
         summary: summaries[ordinal],
         hidden: false,
+        stamp: randomUUID(),
         dictionary: null,
       }),
     );
@@ -237,31 +240,100 @@ function geometryToSave(sourceId: number, variant: Variant, chunks: GeometryChun
   );
 }
 
-/** Stores the repaired copy of a source's geometry beside the original and puts it to use, all or nothing. */
-export async function saveRepaired(em: Entities, sourceId: number, chunks: GeometryChunk[]): Promise<void> {
+/** Puts the geometry as it came, or the repaired copy, to use, with the columns that are measured of it, all or nothing. */
+export async function putShapes(em: Entities, sourceId: number, shapes: Variant, derived: Remade): Promise<void> {
+  const made = summarised(derived.columns);
+  await em.transactional(async (tx) => {
+    await columnsInto(tx, sourceId, made, derived.behind);
+    await tx.nativeUpdate(Source, { id: sourceId }, { shapes });
+  });
+}
+
+/**
+ * Stores the repaired copy of a source's geometry beside the original and puts it to use, all or nothing.
+ * @param derived the columns that are measured of it
+ */
+export async function saveRepaired(
+  em: Entities,
+  sourceId: number,
+  chunks: GeometryChunk[],
+  derived: Remade = NOTHING_DERIVED,
+): Promise<void> {
+  const made = summarised(derived.columns);
   await em.transactional(async (tx) => {
     const run = runIn(tx);
     await run("delete from geometry where source_id = ? and variant = 'repaired'", [sourceId]);
     for (const save of geometryToSave(sourceId, 'repaired', chunks)) await save(run);
+    await columnsInto(tx, sourceId, made, derived.behind);
     await tx.nativeUpdate(Source, { id: sourceId }, { shapes: 'repaired' });
   });
 }
 
-/** Stores a derived column behind the columns of a source, all or nothing. */
-export async function addColumn(em: Entities, sourceId: number, column: Column, derivation: Derivation): Promise<void> {
-  const rows = column.chunks.reduce((sum, chunk) => sum + chunk.rows, 0);
-  const summary = summarise(column, rows);
-  await em.transactional(async (tx) => {
-    const ordinal = await tx.count(SourceColumn, { source: sourceId });
-    const row = tx.create(SourceColumn, {
-      ...{ source: sourceId, ordinal, name: column.name, type: column.type, role: null, summary },
-      ...{ hidden: false, derivation, dictionary: null },
-    });
-    await tx.flush();
-    const run = runIn(tx);
-    for (const save of valuesToSave(row.id, column)) await save(run);
-  });
+/** The derived columns of a source, in their order. */
+export async function derivationsOf(em: Entities, sourceId: number): Promise<NamedDerivation[]> {
+  const columns = await em.find(SourceColumn, { source: sourceId }, { orderBy: { ordinal: 'asc' } });
+  return columns.flatMap(({ name, derivation }) => (derivation ? [{ name, derivation }] : []));
 }
+
+/** A derived column to be stored, with what is said of it where it is new. */
+export interface StoredColumn extends Pick<Derived, 'column' | 'derivation'> {
+  about?: Pick<SourceColumnRow, 'title' | 'description' | 'codeList'>;
+}
+
+/** Derived columns that were made anew, and those that keep their values although they should have others, with why. */
+export interface Remade {
+  columns: StoredColumn[];
+  behind: NamedDerivation[];
+}
+const NOTHING_DERIVED: Remade = { columns: [], behind: [] };
+
+/**
+ * Stores derived columns, all or nothing: those that are there already in their own places, others behind the columns of the source.
+ * @param behind those that keep their values
+ */
+export async function putColumns(
+  em: Entities,
+  sourceId: number,
+  derived: readonly StoredColumn[],
+  behind: readonly NamedDerivation[] = [],
+): Promise<void> {
+  const made = summarised(derived);
+  await em.transactional((tx) => columnsInto(tx, sourceId, made, behind));
+}
+
+const summarised = (derived: readonly StoredColumn[]) =>
+  derived.map((one) => ({ ...one, summary: summarise(one.column, rowsOf(one.column)) }));
+
+async function columnsInto(
+  tx: Entities,
+  sourceId: number,
+  made: ReturnType<typeof summarised>,
+  behind: readonly NamedDerivation[],
+): Promise<void> {
+  const run = runIn(tx);
+  for (const { name, derivation } of behind) await tx.nativeUpdate(SourceColumn, { source: sourceId, name }, { derivation });
+  for (const { column, derivation, summary, about } of made) {
+    const known = await tx.findOne(SourceColumn, { source: sourceId, name: column.name });
+    const ordinal = known?.ordinal ?? (await tx.count(SourceColumn, { source: sourceId }));
+    const { name, type } = column;
+    const row =
+      known ??
+      tx.create(SourceColumn, {
+        ...{ source: sourceId, ordinal, name, type, role: null, summary },
+        ...{ hidden: false, derivation, stamp: randomUUID(), dictionary: null },
+        ...about,
+      });
+    if (known) {
+      Object.assign(known, { type, summary, derivation, stamp: randomUUID() });
+      await run('delete from row_group where column_id = ?', [known.id]);
+      await run('update source_column set dictionary = null where id = ?', [known.id]);
+    }
+    await tx.flush();
+    for (const save of valuesToSave(row.id, column)) await save(run);
+  }
+}
+
+const rowsOf = ({ chunks }: Column): number => chunks.reduce((sum, chunk) => sum + chunk.rows, 0);
 
 /** Runs statements in the transaction of an entity manager. */
 function runIn(tx: Entities): Run {

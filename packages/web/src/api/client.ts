@@ -1,19 +1,39 @@
 import type { Geometry } from 'geojson';
-import type { Derivation, DifferenceRows, Group, Side } from '@clean-sieve/core';
+import type {
+  Alike,
+  Aggregates,
+  AggregationKind,
+  AggregationOf,
+  BySize,
+  Classing,
+  Expr,
+  TypedDerivation,
+  DifferenceRows,
+  FeatureKey,
+  Group,
+  Selection,
+  Side,
+} from '@clean-sieve/core';
 import type {
   Answers,
+  AlikeRequest,
   AreaChange,
   AreaInfo,
   BufferedAnswer,
   NewArea,
   ColumnChange,
+  ComputedColumnRequest,
   CrsAnswer,
-  ExtractLayer,
   ExtractRequest,
   ExtractsAnswer,
   FeedInfo,
   JobState,
+  JoinLookRequest,
+  JoinRequest,
+  PlacedLookRequest,
+  PlacedRequest,
   LayerChoice,
+  MadeSourceRequest,
   NewSieve,
   PageRequest,
   PreviewAnswer,
@@ -22,13 +42,17 @@ import type {
   ReadingChoice,
   RemarksAnswer,
   RowsOfLayer,
-  Selection,
   SieveChange,
   SieveConflict,
   SieveInfo,
+  SourceChange,
   SourceInfo,
+  SpreadLookRequest,
+  TypedColumnRequest,
   WorkspaceChange,
   WorkspaceState,
+  ZonedLookRequest,
+  ZonedRequest,
   SiftHead,
 } from '@clean-sieve/server/api';
 import { unpackSift } from '@clean-sieve/server/api/sift_frame';
@@ -77,17 +101,50 @@ async function json<T>(path: string, method = 'GET', body?: unknown, signal?: Ab
   return (await (await request(path, init)).json()) as T;
 }
 
+let changesUnderWay = 0;
+let changesAnswered = 0;
+
+async function changing<T>(answer: Promise<T>): Promise<T> {
+  changesUnderWay++;
+  try {
+    return await answer;
+  } finally {
+    changesUnderWay--;
+    changesAnswered++;
+  }
+}
+
+/** Sends something that changes the workspace. */
+const send = <T>(path: string, method: 'POST' | 'PATCH' | 'DELETE', body?: unknown) => changing(json<T>(path, method, body));
+const remove = (path: string) => changing(request(path, { method: 'DELETE' }));
+
+/**
+ * The workspace as it is after all changes of this window; what one of them meets on its way is read once more.
+ * @param figures whether figures by zones are waited for until they are of the present
+ */
+async function workspace(figures = false): Promise<WorkspaceState> {
+  for (;;) {
+    const before = changesAnswered;
+    const state = await json<WorkspaceState>(figures ? '/workspace?figures=wait' : '/workspace');
+    if (changesUnderWay === 0 && changesAnswered === before) return state;
+  }
+}
+
 /** Asks something of a source. */
 const ask = <K extends QuestionName>(name: K, sourceId: number, question: Question<K>, signal?: AbortSignal) =>
   json<Answers[K]>(`/sources/${sourceId}/${name}`, 'POST', question, signal);
 
 export const api = {
-  workspace: () => json<WorkspaceState>('/workspace'),
-  changeWorkspace: (change: WorkspaceChange, from?: WorkspaceChange) => json<WorkspaceState>('/workspace', 'PATCH', { ...change, from }),
+  workspace,
+  changeWorkspace: (change: WorkspaceChange, from?: WorkspaceChange) => send<WorkspaceState>('/workspace', 'PATCH', { ...change, from }),
+
+  /** Fills an empty workspace with the demo. */
+  makeDemo: () => json<WorkspaceState>('/demo', 'POST', {}),
 
   source: (id: number) => json<SourceInfo>(`/sources/${id}`),
-  renameSource: (id: number, name: string) => json<SourceInfo>(`/sources/${id}`, 'PATCH', { name }),
-  removeSource: (id: number) => request(`/sources/${id}`, { method: 'DELETE' }),
+  renameSource: (id: number, name: string) => send<SourceInfo>(`/sources/${id}`, 'PATCH', { name }),
+  changeSource: (id: number, change: SourceChange) => send<SourceInfo>(`/sources/${id}`, 'PATCH', change),
+  removeSource: (id: number) => remove(`/sources/${id}`),
 
   async sift(sourceId: number, selection: Selection, signal?: AbortSignal): Promise<{ head: SiftHead; mask: Uint32Array<ArrayBuffer> }> {
     const response = await request(`/sources/${sourceId}/sift`, {
@@ -99,44 +156,52 @@ export const api = {
     return unpackSift(await response.arrayBuffer());
   },
   rows: (sourceId: number, body: Question<'rows'>, signal?: AbortSignal) => ask('rows', sourceId, body, signal),
-  rowNumbers: async (sourceId: number, body: Question<'rowNumbers'>) => (await ask('rowNumbers', sourceId, body)).rows,
+  keys: async (sourceId: number, body: Question<'keys'>) => (await ask('keys', sourceId, body)).keys,
   place: (sourceId: number, body: Question<'place'>) => ask('place', sourceId, body),
-  why: (sourceId: number, tree: Group, row: number, signal?: AbortSignal) => ask('why', sourceId, { tree, row }, signal),
-  values: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) => ask('values', sourceId, { tree, column }, signal),
-  histogram: (sourceId: number, tree: Group, column: string, bins: number, signal?: AbortSignal) =>
-    ask('histogram', sourceId, { tree, column, bins }, signal),
+  search: (sourceId: number, body: Question<'search'>, signal?: AbortSignal) => ask('search', sourceId, body, signal),
+  explain: (sourceId: number, tree: Group, key: FeatureKey, signal?: AbortSignal) => ask('explain', sourceId, { tree, key }, signal),
+  /** What can be told of all features that a tree keeps at once. */
+  aggregate: async <K extends AggregationKind>(
+    sourceId: number,
+    selection: Selection,
+    aggregation: AggregationOf<K>,
+    signal?: AbortSignal,
+  ) =>
+    (await json<{ aggregate: Aggregates[K] }>(`/sources/${sourceId}/aggregate`, 'POST', { ...selection, aggregation }, signal)).aggregate,
   curve: async (sourceId: number, tree: Group, condition: string, side: Side, signal?: AbortSignal) =>
     (await ask('curve', sourceId, { tree, condition, side }, signal)).curve,
   emptiness: async (sourceId: number, tree: Group, signal?: AbortSignal) => (await ask('emptiness', sourceId, { tree }, signal)).emptiness,
   counts: async (sourceId: number, trees: Group[], signal?: AbortSignal) => (await ask('counts', sourceId, { trees }, signal)).kept,
-  times: async (sourceId: number, tree: Group, column: string, signal?: AbortSignal) =>
-    (await ask('times', sourceId, { tree, column }, signal)).times,
-  figures: (sourceId: number, tree: Group, column: string, signal?: AbortSignal) => ask('figures', sourceId, { tree, column }, signal),
+  /** The class of each row, a byte each. */
+  classes: async (sourceId: number, classing: Classing | BySize, signal?: AbortSignal) => {
+    const init = { method: 'POST', body: JSON.stringify({ classing }), headers: { 'content-type': 'application/json' }, signal };
+    return new Uint8Array(await (await request(`/sources/${sourceId}/classes`, init)).arrayBuffer());
+  },
   there: (sourceId: number, body: Question<'there'>, signal?: AbortSignal) => ask('there', sourceId, body, signal),
-  boxes: async (sourceId: number, rows: number[], signal?: AbortSignal) => (await ask('boxes', sourceId, { rows }, signal)).boxes,
-  extent: (sourceId: number, tree: Group) => ask('extent', sourceId, { tree }),
+  labels: (sourceId: number, body: Question<'labels'>, signal?: AbortSignal) => ask('labels', sourceId, body, signal),
+  boxes: async (sourceId: number, keys: FeatureKey[], signal?: AbortSignal) => (await ask('boxes', sourceId, { keys }, signal)).boxes,
 
-  addSieve: (sieve: NewSieve) => json<SieveInfo>('/sieves', 'POST', sieve),
+  addSieve: (sieve: NewSieve) => send<SieveInfo>('/sieves', 'POST', sieve),
   /** @param from the version that the change was made from; throws a ConflictError where the sieve has another by now */
   changeSieve: (id: number, change: SieveChange, from: number | undefined) =>
-    json<SieveInfo>(`/sieves/${id}`, 'PATCH', { ...change, from }),
-  removeSieve: (id: number) => request(`/sieves/${id}`, { method: 'DELETE' }),
+    send<SieveInfo>(`/sieves/${id}`, 'PATCH', { ...change, from }),
+  removeSieve: (id: number) => remove(`/sieves/${id}`),
 
-  publish: (sieveId: number, frozen: boolean) => json<FeedInfo>(`/sieves/${sieveId}/feeds`, 'POST', { frozen }),
-  unpublish: (id: string) => request(`/feeds/${id}`, { method: 'DELETE' }),
+  publish: (sieveId: number, frozen: boolean) => send<FeedInfo>(`/sieves/${sieveId}/feeds`, 'POST', { frozen }),
+  unpublish: (id: string) => remove(`/feeds/${id}`),
 
-  addArea: (area: NewArea) => json<AreaInfo & { repaired: string | null }>('/areas', 'POST', area),
+  addArea: (area: NewArea) => send<AreaInfo & { repaired: string | null }>('/areas', 'POST', area),
   buffered: (geometry: Geometry, metres: number) => json<BufferedAnswer>('/areas/buffered', 'POST', { geometry, metres }),
-  shapeOf: (sourceId: number, tree: Group, row: number | null) => ask('shape', sourceId, { tree, row }),
+  shapeOf: (sourceId: number, selection: Selection) => ask('shape', sourceId, selection),
   nearby: async (sourceId: number, box: Question<'nearby'>['box']) => (await ask('nearby', sourceId, { box })).shapes,
   /** @param from what the change was made from; throws an ElsewhereError where that is something else by now */
-  changeArea: (id: number, change: AreaChange, from?: AreaChange) => json<WorkspaceState>(`/areas/${id}`, 'PATCH', { ...change, from }),
-  removeArea: (id: number) => request(`/areas/${id}`, { method: 'DELETE' }),
+  changeArea: (id: number, change: AreaChange, from?: AreaChange) => send<WorkspaceState>(`/areas/${id}`, 'PATCH', { ...change, from }),
+  removeArea: (id: number) => remove(`/areas/${id}`),
 
   extract: (request: ExtractRequest) => json<JobState>('/extracts', 'POST', request),
   previewExtract: (request: ExtractRequest, signal: AbortSignal) => json<PreviewAnswer>('/extracts/preview', 'POST', request, signal),
   extractRows: (request: ExtractRequest) => json<RowsOfLayer>('/extracts/rows', 'POST', request),
-  feature: (sourceId: number, row: number) => ask('feature', sourceId, { row }),
+  feature: (sourceId: number, key: FeatureKey) => ask('feature', sourceId, { key }),
   page: async (page: PageRequest) =>
     (await request('/pages', { method: 'POST', body: JSON.stringify(page), headers: { 'content-type': 'application/json' } })).blob(),
   extracts: async () => (await json<ExtractsAnswer>('/extracts')).extracts,
@@ -144,8 +209,8 @@ export const api = {
   removeExtract: (id: string) => request(`/extracts/${id}`, { method: 'DELETE' }),
   /** Address of a file of an extract, which stays. */
   extractFile: (id: string, name: string) => `/api/extracts/${id}/${encodeURIComponent(name)}`,
-  /** A layer as a new source of that name. */
-  subset: (layer: ExtractLayer, name: string) => json<JobState>('/sources', 'POST', { ...layer, name }),
+  /** Makes a source that is not brought in. */
+  makeSource: (source: MadeSourceRequest) => json<JobState>('/sources', 'POST', source),
 
   async upload(file: File, into?: string): Promise<string> {
     const query = new URLSearchParams({ name: file.name, ...(into === undefined ? {} : { into }) });
@@ -167,20 +232,32 @@ export const api = {
   dropVersion: (sourceId: number, version: number) => request(`/sources/${sourceId}/versions/${version}`, { method: 'DELETE' }),
   measure: (sourceId: number) => json<JobState>(`/sources/${sourceId}/measures`, 'POST', {}),
   repair: (sourceId: number) => json<JobState>(`/sources/${sourceId}/repairs`, 'POST', {}),
-  useShapes: (sourceId: number, shapes: SourceInfo['shapes']) => json<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),
+  useShapes: (sourceId: number, shapes: SourceInfo['shapes']) => send<SourceInfo>(`/sources/${sourceId}`, 'PATCH', { shapes }),
   remarks: async (sourceId: number) => (await json<RemarksAnswer>(`/sources/${sourceId}/remarks`)).remarks,
   profile: (sourceId: number, column: string) => ask('profile', sourceId, { column }),
   offers: async (sourceId: number, column: string) => (await ask('offers', sourceId, { column })).offers,
   changeColumn: (sourceId: number, column: string, change: ColumnChange, from?: ColumnChange) =>
-    json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'PATCH', { ...change, from }),
-  deriveColumn: (sourceId: number, name: string, derivation: Derivation) =>
-    json<SourceInfo>(`/sources/${sourceId}/columns`, 'POST', { name, derivation }),
+    send<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'PATCH', { ...change, from }),
+  /** What an expression gives, before it is kept. */
+  lookAtComputed: (sourceId: number, expr: Expr) => json<JobState>(`/sources/${sourceId}/computed/look`, 'POST', { expr }),
+  computeColumn: (sourceId: number, column: ComputedColumnRequest) => json<JobState>(`/sources/${sourceId}/computed`, 'POST', column),
+  lookAtJoin: (sourceId: number, join: JoinLookRequest) => json<JobState>(`/sources/${sourceId}/joins/look`, 'POST', join),
+  joinColumns: (sourceId: number, join: JoinRequest) => json<JobState>(`/sources/${sourceId}/joins`, 'POST', join),
+  lookAtPlaced: (sourceId: number, placed: PlacedLookRequest) => json<JobState>(`/sources/${sourceId}/placed/look`, 'POST', placed),
+  takeByPlace: (sourceId: number, placed: PlacedRequest) => json<JobState>(`/sources/${sourceId}/placed`, 'POST', placed),
+  lookAtZoned: (sourceId: number, zoned: ZonedLookRequest) => json<JobState>(`/sources/${sourceId}/zoned/look`, 'POST', zoned),
+  lookAtSpread: (sourceId: number, spread: SpreadLookRequest) => json<JobState>(`/sources/${sourceId}/zoned/spread`, 'POST', spread),
+  sumUpByZones: (sourceId: number, zoned: ZonedRequest) => json<JobState>(`/sources/${sourceId}/zoned`, 'POST', zoned),
+  lookAtTyped: (sourceId: number, derivation: TypedDerivation) => json<JobState>(`/sources/${sourceId}/typed/look`, 'POST', { derivation }),
+  readColumn: (sourceId: number, column: TypedColumnRequest) => json<JobState>(`/sources/${sourceId}/typed`, 'POST', column),
+  lookAtAlike: (sourceId: number, alike: Alike) => json<JobState>(`/sources/${sourceId}/alike/look`, 'POST', { alike }),
+  tellAlike: (sourceId: number, request: AlikeRequest) => json<JobState>(`/sources/${sourceId}/alike`, 'POST', request),
   removeColumn: (sourceId: number, column: string) =>
-    json<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'DELETE'),
-  addCodeList: (name: string, entries: [string, string][]) => json<WorkspaceState>('/code-lists', 'POST', { name, entries }),
+    send<SourceInfo>(`/sources/${sourceId}/columns/${encodeURIComponent(column)}`, 'DELETE'),
+  addCodeList: (name: string, entries: [string, string][]) => send<WorkspaceState>('/code-lists', 'POST', { name, entries }),
   codeListOfColumns: (sourceId: number, name: string, code: string, meaning: string) =>
-    json<WorkspaceState>(`/sources/${sourceId}/code-lists`, 'POST', { name, code, meaning }),
-  removeCodeList: (id: number) => json<WorkspaceState>(`/code-lists/${id}`, 'DELETE'),
+    send<WorkspaceState>(`/sources/${sourceId}/code-lists`, 'POST', { name, code, meaning }),
+  removeCodeList: (id: number) => send<WorkspaceState>(`/code-lists/${id}`, 'DELETE'),
 
   job: (id: string) => json<JobState>(`/jobs/${id}`),
   cancelJob: (id: string) => request(`/jobs/${id}`, { method: 'DELETE' }),

@@ -87,11 +87,10 @@ async function remove(area: AreaInfo): Promise<void> {
         v-else
         class="plain name"
         type="button"
-        :aria-label="area.name"
-        :title="`Show ${area.name} on the map`"
+        :title="`Show ${area.name} (${sizeInWords(area.shape)}) on the map`"
         @click="show.look(area.shape)"
       >
-        {{ area.name }}<span class="size soft">{{ sizeInWords(area.shape) }}</span>
+        {{ area.name }}<span class="size soft" aria-hidden="true">{{ sizeInWords(area.shape) }}</span>
       </button>
       <v-menu>
         <template #activator="{ props: menu }">
@@ -103,7 +102,7 @@ async function remove(area: AreaInfo): Promise<void> {
           <v-list-item title="Keep what meets it" :disabled="!workspace.activeSource" @click="useIt(area)" />
           <v-list-item
             title="Keep what meets it in several sources …"
-            :disabled="workspace.layers.length === 0"
+            :disabled="workspace.ownSources.length === 0"
             @click="
               many = area;
               choosing = true;

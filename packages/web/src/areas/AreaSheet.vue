@@ -8,7 +8,7 @@ import { useNotices } from '../stores/notices.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
-import LayerPreviewMap from '../bringin/LayerPreviewMap.vue';
+import LayerPreviewMap from '../import/LayerPreviewMap.vue';
 import { placeInWords, sizeInWords } from './size.ts';
 import { useOutline } from './outline.ts';
 

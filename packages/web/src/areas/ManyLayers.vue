@@ -14,7 +14,7 @@ const chosen = ref<number[]>([]);
 watch(
   open,
   (now) => {
-    if (now) chosen.value = workspace.layers.map(({ id }) => id);
+    if (now) chosen.value = workspace.ownSources.map(({ id }) => id);
   },
   { immediate: true },
 );
@@ -24,7 +24,7 @@ async function use(): Promise<void> {
   open.value = false;
   if (!area) return;
   let first: number | null = null;
-  for (const { id, name } of workspace.layers) {
+  for (const { id, name } of workspace.ownSources) {
     if (!chosen.value.includes(id)) continue;
     const expr = call('s_intersects', property(GEOMETRY_NAME), areaRef(area.name));
     const tree = { ...emptyTree(), children: [{ kind: 'condition' as const, id: newId(), expr }] };
@@ -40,9 +40,9 @@ async function use(): Promise<void> {
     <v-card v-if="area" class="dialog" data-test="many-layers">
       <h3>{{ area.name }} on several sources</h3>
       <p class="soft">Each gets a sieve that keeps what meets the area. Add more conditions to any of them.</p>
-      <div>
+      <div class="choices">
         <v-checkbox
-          v-for="source in workspace.layers"
+          v-for="source in workspace.ownSources"
           :key="source.id"
           v-model="chosen"
           :value="source.id"
@@ -58,3 +58,11 @@ async function use(): Promise<void> {
     </v-card>
   </v-dialog>
 </template>
+
+<style scoped>
+/* However many sources there are, the buttons stay in sight. */
+.choices {
+  max-height: 50vh;
+  overflow-y: auto;
+}
+</style>

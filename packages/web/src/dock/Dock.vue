@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js';
+import { storeToRefs } from 'pinia';
 import { computed, reactive, ref } from 'vue';
+import { useViews } from '../stores/views.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import PicksMenu from './PicksMenu.vue';
 import { DOCK_TABS } from './tabs.ts';
 
 const workspace = useWorkspace();
 
-const open = ref(DOCK_TABS[0].key);
+const { tab: open } = storeToRefs(useViews());
 const folded = ref(false);
 const height = ref(232);
 /** What each tab says that it shows. */
@@ -22,8 +24,12 @@ function show(key: string): void {
 
 let startY = 0;
 let startHeight = 0;
+const highest = (): number => Math.max(90, window.innerHeight - 260);
+function setHeight(wanted: number): void {
+  height.value = Math.max(90, Math.min(highest(), wanted));
+}
 function onMove(event: PointerEvent): void {
-  height.value = Math.max(90, Math.min(window.innerHeight - 260, startHeight + startY - event.clientY));
+  setHeight(startHeight + startY - event.clientY);
 }
 function onUp(): void {
   window.removeEventListener('pointermove', onMove);
@@ -40,21 +46,35 @@ function grab(event: PointerEvent): void {
 
 <template>
   <section class="dock" aria-label="Table, charts and text" :style="{ height: folded ? '35px' : `${height}px` }">
-    <div class="grip" aria-hidden="true" @pointerdown="grab" />
-    <div class="tabs" role="tablist">
-      <button
-        v-for="{ key, title } of DOCK_TABS"
-        :key="key"
-        type="button"
-        role="tab"
-        :aria-selected="open === key"
-        :class="{ on: open === key }"
-        :disabled="!workspace.activeSource"
-        :data-test="`${key}-tab`"
-        @click="show(key)"
-      >
-        {{ title }}
-      </button>
+    <div
+      class="grip"
+      role="separator"
+      tabindex="0"
+      aria-orientation="horizontal"
+      aria-label="Height of what is below the map"
+      :aria-valuenow="Math.round(height)"
+      aria-valuemin="90"
+      :aria-valuemax="highest()"
+      @pointerdown="grab"
+      @keydown.up.prevent="setHeight(height + 24)"
+      @keydown.down.prevent="setHeight(height - 24)"
+    />
+    <div class="tabs">
+      <div class="list" data-part="dock" role="tablist" aria-label="Below the map">
+        <button
+          v-for="{ key, title } of DOCK_TABS"
+          :key="key"
+          type="button"
+          role="tab"
+          :aria-selected="open === key"
+          :class="{ on: open === key }"
+          :disabled="!workspace.activeSource"
+          :data-test="`${key}-tab`"
+          @click="show(key)"
+        >
+          {{ title }}
+        </button>
+      </div>
       <PicksMenu />
       <span class="side soft" data-test="table-state">{{ state }}</span>
       <button type="button" class="fold" :aria-label="folded ? 'Unfold' : 'Fold away'" @click="folded = !folded">
@@ -91,6 +111,9 @@ function grab(event: PointerEvent): void {
   cursor: ns-resize;
   z-index: 5;
 }
+.grip:focus-visible {
+  background: var(--copper);
+}
 .tabs {
   display: flex;
   align-items: stretch;
@@ -99,6 +122,10 @@ function grab(event: PointerEvent): void {
   flex: none;
   padding: 0 8px 0 6px;
   border-bottom: 1px solid var(--line);
+}
+.list {
+  display: flex;
+  gap: 4px;
 }
 .tabs button {
   padding: 0 9px;

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { emptyTree, exprOfForm } from '@clean-sieve/core';
+import { areaRef, emptyTree, exprOfForm, type Value } from '@clean-sieve/core';
+import type { ColumnInfo } from '@clean-sieve/server/api';
 import { computed } from 'vue';
 import { api } from '../api/client.ts';
 import { copyTable } from '../clipboard/clipboard.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
-import { useHandOver } from '../stores/hand_over.ts';
+import { useExports } from '../stores/exports.ts';
 import { useNotices } from '../stores/notices.ts';
 import { usePicks } from '../stores/picks.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -15,7 +16,7 @@ import { counted, plural } from '../words/numbers.ts';
 const workspace = useWorkspace();
 const picks = usePicks();
 const editing = useTreeEditing();
-const handOver = useHandOver();
+const exporting = useExports();
 const notices = useNotices();
 
 /** A column in which every feature has a value of its own, by which a condition can name them. */
@@ -28,7 +29,7 @@ const key = computed(() =>
 const MOST_VALUES = 5000;
 const whyNot = computed(() => {
   if (!key.value) return 'No column has a value of its own for every feature';
-  return picks.rows.size > MOST_VALUES ? `A list of more than ${counted(MOST_VALUES)} is too long to read` : '';
+  return picks.keys.size > MOST_VALUES ? `A list of more than ${counted(MOST_VALUES)} is too long to read` : '';
 });
 
 /**
@@ -38,7 +39,7 @@ const whyNot = computed(() => {
 async function rowsOf(columns: string[], guarded: boolean) {
   const { id, name } = workspace.activeSource!;
   const layer = {
-    ...{ sourceId: id, tree: emptyTree(), name, picks: [...picks.rows], pickedAs: null },
+    ...{ sourceId: id, tree: emptyTree(), name, picks: [...picks.keys], pickedAs: null },
     columns: columns.map((column) => ({ name: column, as: column, codes: 'code' as const })),
     ...{ shape: { kind: 'none' as const }, crs: null, order: null, cut: null, colour: '#64479b' },
   };
@@ -66,16 +67,54 @@ async function condition(none: boolean): Promise<void> {
   }
 }
 
+/** Columns by which features can be like one another. */
+const likeness = computed(() =>
+  workspace.activeSource!.columns.filter(({ hidden, type, distinct }) => !hidden && type !== 'date' && type !== 'datetime' && distinct > 0),
+);
+/** Keeps what has one of the values that the picked features have in a column; blanks where one of those is blank. */
+async function alike(column: ColumnInfo): Promise<void> {
+  try {
+    const { rows } = await rowsOf([column.name], false);
+    const values = [...new Set<Value>(rows.map(([value]) => value))];
+    const known = values.filter((value) => value !== null);
+    if (known.length > MOST_VALUES)
+      return notices.say(`They have more than ${counted(MOST_VALUES)} values of ${labelOf(column)}, too long a list to read.`);
+    const blanks = values.includes(null);
+    const base = { column: column.name };
+    const truths = known.filter((value) => typeof value === 'boolean');
+    const listed = known.filter((value) => typeof value !== 'boolean');
+    if (known.length === 0)
+      editing.narrow(exprOfForm({ ...base, kind: 'blank', not: false, empty: false, blanks: false }), 'keep what is like them');
+    else if (truths.length === 2)
+      notices.say(`They are both yes and no in ${labelOf(column)}: every feature with a value is like one of them.`);
+    else if (truths.length === 1)
+      editing.narrow(exprOfForm({ ...base, kind: 'yesno', value: truths[0], blanks }), 'keep what is like them');
+    else editing.narrow(exprOfForm({ ...base, kind: 'values', values: listed, none: false, blanks }), 'keep what is like them');
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+
+/** An area of what the picked features cover, and what meets it kept. */
+async function shape(keeps: boolean): Promise<void> {
+  const source = workspace.activeSource!;
+  const area = await workspace.areaOfFeatures(source.id, { tree: emptyTree(), among: [...picks.keys] }, `${source.name} picked`);
+  if (area && keeps)
+    await editing.addCondition(
+      exprOfForm({ kind: 'area', relation: 's_intersects', geometry: areaRef(area.name), outside: false, blanks: false }),
+    );
+}
+
 function give(): void {
   const source = workspace.activeSource!;
-  handOver.show({ source, sieve: null, tree: emptyTree(), name: `${source.name} picked`, picks: [...picks.rows], pickedAs: null });
+  exporting.show({ source, sieve: null, tree: emptyTree(), name: `${source.name} picked`, picks: [...picks.keys], pickedAs: null });
 }
 </script>
 
 <template>
-  <v-menu v-if="picks.rows.size > 0">
+  <v-menu v-if="picks.keys.size > 0">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="picks" data-test="picks">{{ counted(picks.rows.size) }} picked</button>
+      <button v-bind="menu" type="button" class="picks" data-test="picks">{{ counted(picks.keys.size) }} picked</button>
     </template>
     <v-list density="compact">
       <v-list-item title="Hand them over" @click="give" />
@@ -92,6 +131,16 @@ function give(): void {
         :subtitle="whyNot || `a condition on ${labelOf(key!)}`"
         @click="condition(true)"
       />
+      <v-menu location="end top" open-on-hover :open-on-click="true">
+        <template #activator="{ props: sub }">
+          <v-list-item v-bind="sub" title="Keep what is like them …" subtitle="the same value in a column" data-test="alike" @click.stop />
+        </template>
+        <v-list density="compact" max-height="360">
+          <v-list-item v-for="column in likeness" :key="column.name" :title="labelOf(column)" @click="alike(column)" />
+        </v-list>
+      </v-menu>
+      <v-list-item title="Keep what meets them" subtitle="a condition on an area of their shapes" @click="shape(true)" />
+      <v-list-item title="Make an area of them" @click="shape(false)" />
       <v-list-item title="Clear the picks" @click="picks.clear()" />
     </v-list>
   </v-menu>

@@ -1,12 +1,11 @@
 <script setup lang="ts">
 import {
-  mdiChevronLeft,
-  mdiChevronRight,
   mdiCircleOutline,
   mdiCircleSlice8,
   mdiClose,
   mdiContentCopy,
   mdiFilterPlusOutline,
+  mdiMagnifyPlusOutline,
   mdiVectorSquarePlus,
 } from '@mdi/js';
 import { conditionInWords, dayInWords, emptyTree, findNode, formOfExpr } from '@clean-sieve/core';
@@ -19,8 +18,9 @@ import { useNotices } from '../stores/notices.ts';
 import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import { cellText, headingOf, labelOf } from '../words/cells.ts';
+import { cellText, headingOf, labelOf, namingColumn, titleOf } from '../words/cells.ts';
 import { measured, plural } from '../words/numbers.ts';
+import LyingList from './LyingList.vue';
 
 const workspace = useWorkspace();
 const sifting = useSifting();
@@ -32,7 +32,7 @@ const picks = usePicks();
 /** The feature as it stands in the source, in longitude and latitude. */
 async function copy(as: 'geojson' | 'wkt'): Promise<void> {
   try {
-    const feature = await api.feature(source.value!.id, focus.card!.row);
+    const feature = await api.feature(focus.card!.sourceId, focus.card!.key);
     await navigator.clipboard.writeText(feature[as]);
     notices.say(as === 'wkt' ? 'The shape is on the clipboard as WKT.' : 'The feature is on the clipboard as GeoJSON.');
   } catch (error) {
@@ -40,20 +40,14 @@ async function copy(as: 'geojson' | 'wkt'): Promise<void> {
   }
 }
 
-const source = computed(() => workspace.activeSource);
+const source = computed(() => workspace.sources.find(({ id }) => id === focus.card?.sourceId) ?? null);
+/** Of the source that is worked on; of another there is only what the feature holds. */
+const isActive = computed(() => source.value?.id === workspace.activeSource?.id);
 const title = computed(() => {
-  const card = focus.card;
+  const { card } = focus;
   if (!card || !source.value) return '';
-  const value = card.cells[0];
-  return value === null || value === '' ? `Feature ${card.row + 1}` : String(value);
-});
-
-const there = computed(() => {
-  const { there: found, row } = focus;
-  if (!found || found.total < 2) return null;
-  const at = found.features.findIndex((one) => one.row === row) + 1;
-  const shown = found.features.length;
-  return `${at} of ${found.total} here${found.total > shown ? `, the first ${shown} shown` : ''}`;
+  const column = namingColumn(source.value);
+  return titleOf(column, column ? card.cells[source.value.columns.indexOf(column)] : null, card.key);
 });
 
 const SIGNS = { pass: '✓', fail: '✕', unknown: '?' } as const;
@@ -61,7 +55,7 @@ const OUTCOMES = { pass: 'passes', fail: 'fails', unknown: 'unknown' } as const;
 
 const reasons = computed(() => {
   const card = focus.card;
-  if (!card || !source.value) return [];
+  if (!card || !source.value || !isActive.value) return [];
   const wording = workspace.wording(source.value);
   return card.reasons.flatMap((reason) => {
     const found = findNode(sifting.shownTree, reason.id);
@@ -92,23 +86,28 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
   <aside v-if="focus.card && source" class="card" data-test="card" aria-label="Feature">
     <header>
       <b>{{ title }}</b>
-      <span v-if="workspace.activeSieve" class="state" :class="{ kept: focus.card.kept }">{{
+      <span v-if="isActive && workspace.activeSieve" class="state" :class="{ kept: focus.card.kept }">{{
         focus.card.kept ? 'kept' : 'sifted out'
       }}</span>
       <button
+        v-if="isActive"
         class="plain close pick"
         type="button"
-        :aria-pressed="picks.rows.has(focus.card.row)"
-        :aria-label="picks.rows.has(focus.card.row) ? 'Unpick the feature' : 'Pick the feature'"
+        :aria-pressed="picks.keys.has(focus.card.key)"
+        :aria-label="picks.keys.has(focus.card.key) ? 'Unpick the feature' : 'Pick the feature'"
         data-test="card-pick"
-        @click="picks.toggle(focus.card.row)"
+        @click="picks.toggle(focus.card.key)"
       >
-        <v-icon :icon="picks.rows.has(focus.card.row) ? mdiCircleSlice8 : mdiCircleOutline" size="17" />
+        <v-icon :icon="picks.keys.has(focus.card.key) ? mdiCircleSlice8 : mdiCircleOutline" size="17" />
         <v-tooltip
           activator="parent"
           location="bottom"
-          :text="picks.rows.has(focus.card.row) ? 'Unpick it' : 'Pick it (Ctrl or Shift and click on the map)'"
+          :text="picks.keys.has(focus.card.key) ? 'Unpick it' : 'Pick it (Ctrl or Shift and click on the map)'"
         />
+      </button>
+      <button v-if="focus.card.box" class="plain close" type="button" aria-label="Zoom to it" data-test="card-zoom" @click="focus.zoomTo()">
+        <v-icon :icon="mdiMagnifyPlusOutline" size="17" />
+        <v-tooltip activator="parent" location="bottom" text="Zoom to it" />
       </button>
       <v-menu v-if="focus.card.box">
         <template #activator="{ props: menu }">
@@ -117,12 +116,15 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
           </button>
         </template>
         <v-list density="compact">
-          <v-list-item title="Make an area of it" @click="workspace.areaOfFeatures(source.id, emptyTree(), focus.card.row, title)" />
+          <v-list-item
+            title="Make an area of it"
+            @click="workspace.areaOfFeatures(source.id, { tree: emptyTree(), among: [focus.card.key] }, title)"
+          />
           <v-list-item
             v-for="area in workspace.areas.filter(({ shape }) => 'type' in shape)"
             :key="area.id"
             :title="`Add it to ${area.name}`"
-            @click="workspace.addToArea(area, source.id, focus.card.row)"
+            @click="workspace.addToArea(area, source.id, focus.card.key)"
           />
         </v-list>
       </v-menu>
@@ -141,15 +143,11 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
         <v-icon :icon="mdiClose" size="17" />
       </button>
     </header>
-    <div v-if="there" class="there" data-test="there">
-      <button class="plain close" type="button" aria-label="The one before, at this place" @click="focus.step(-1)">
-        <v-icon :icon="mdiChevronLeft" size="18" />
-      </button>
-      {{ there }}
-      <button class="plain close" type="button" aria-label="The next one, at this place" @click="focus.step(1)">
-        <v-icon :icon="mdiChevronRight" size="18" />
-      </button>
-    </div>
+    <p v-if="!isActive" class="of">
+      of {{ source.name }}
+      <button class="plain link" type="button" data-test="card-go" @click="workspace.openSource(source.id)">Work on it</button>
+    </p>
+    <LyingList />
     <ul v-if="reasons.length > 0" class="reasons">
       <li
         v-for="reason in reasons"
@@ -174,6 +172,7 @@ function byHowMuch({ margin, unit, outcome }: { margin: number | null; unit: str
                 : workspace.shownOf(column, focus.card.cells[i]!)
           }}
           <button
+            v-if="isActive"
             class="plain make"
             type="button"
             :aria-label="`Make a condition of ${labelOf(column)}`"
@@ -225,16 +224,13 @@ header {
 .close ~ .close {
   margin-left: 6px;
 }
-.there {
-  display: flex;
-  align-items: center;
-  gap: 4px;
-  margin: 2px 0 6px -4px;
+.of {
+  margin: 0 0 4px;
   color: var(--soft);
   font-size: 13px;
 }
-.there .close {
-  margin: 0;
+.of .link {
+  margin-left: 6px;
 }
 .reasons {
   list-style: none;

@@ -13,8 +13,10 @@ import {
   type Grid,
 } from '@clean-sieve/core';
 import { computed, ref, watch } from 'vue';
+import { api } from '../api/client.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import { MOST_CELLS, useMapShow } from '../stores/map_show.ts';
+import { useJobs } from '../stores/jobs.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { plural } from '../words/numbers.ts';
@@ -23,6 +25,7 @@ const workspace = useWorkspace();
 const show = useMapShow();
 const notices = useNotices();
 const editing = useTreeEditing();
+const jobs = useJobs();
 
 const KINDS: { value: Grid['kind']; title: string }[] = [
   { value: 'square', title: 'Squares' },
@@ -94,6 +97,29 @@ async function keepInCells(): Promise<void> {
   await editing.addCondition(call('s_intersects', property(GEOMETRY_NAME), areaRef(name)));
 }
 
+/** Cells over the whole of the active source, or over the view where nothing is open. */
+const over = computed(() => workspace.activeSource?.extent ?? show.view);
+async function makeSource(): Promise<void> {
+  const now = grid.value;
+  if (!now) return;
+  const { name: of } = workspace.activeSource ?? { name: 'the view' };
+  const title = KINDS.find(({ value }) => value === kind.value)!.title;
+  const sizeNow = now.kind === 'graticule' ? `${now.size}°` : now.size >= 1000 ? `${now.size / 1000} km` : `${now.size} m`;
+  const crs = 'crs' in now ? now.crs.name : null;
+  const name = workspace.freeSourceName(`${title} of ${sizeNow} over ${of}`);
+  try {
+    const made = await api.makeSource({ kind: 'grid', name, grid: { kind: now.kind, size: now.size, crs }, box: over.value });
+    const { result } = await jobs.follow(made);
+    if (result?.sourceId === undefined) return;
+    await workspace.load();
+    workspace.openSource(result.sourceId);
+    show.useTool('pick');
+    notices.say(`${name}: a new source of ${plural(result.features ?? 0, 'cell')}.`);
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+
 async function makeArea(): Promise<void> {
   const name = await areaOfCells();
   if (name !== null) notices.say(`${name} is an area now.`);
@@ -135,6 +161,10 @@ async function makeArea(): Promise<void> {
         <v-btn size="small" variant="text" data-test="cells-area" @click="makeArea">Make an area</v-btn>
       </div>
     </template>
+    <p v-if="grid && !show.gridProblem.startsWith('This grid')" class="soft">
+      <button class="plain link" type="button" data-test="cells-source" @click="makeSource">Make a source of all cells</button>
+      {{ workspace.activeSource ? `that meet the box of ${workspace.activeSource.name}` : 'in view' }}
+    </p>
   </aside>
 </template>
 

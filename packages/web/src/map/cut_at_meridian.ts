@@ -44,7 +44,7 @@ export function cutAtMeridian(land: GeoPermissibleObjects): CutLand {
 const rounded = (degrees: number) => Math.round(degrees * 1e7) / 1e7;
 
 /** Rings as polygons: those that run the way of most are shells, the others holes of the shell around them. */
-function polygonsOf(rings: Position[][]): Position[][][] {
+export function polygonsOf(rings: Position[][]): Position[][][] {
   const shells = rings.filter((ring) => areaOf(ring) < 0).map((ring) => [ring]);
   for (const hole of rings.filter((ring) => areaOf(ring) >= 0)) shells.find(([shell]) => isInside(hole[0], shell))?.push(hole);
   return shells;

@@ -1,7 +1,8 @@
 import Layer from 'ol/layer/Layer.js';
 import type { FrameState } from 'ol/Map.js';
 import { Painter, type Picture } from './drawing/painter.ts';
-import type { MapFrame, Pass } from './drawing/paint.ts';
+import { planeOf } from './planes.ts';
+import { sizesKey, type MapFrame, type Pass } from './drawing/paint.ts';
 
 /**
  * The features of all sources. They are drawn by a thread of its own; until its next picture is there the last one is shown
@@ -16,11 +17,17 @@ export class FeatureLayer extends Layer {
   /** The frame that the thread was asked for last. */
   #frame: MapFrame | null = null;
 
-  /** @param still a picture that stays; null: the thread is asked */
-  constructor(still: Picture | null, complain: (error: Error) => void) {
+  readonly #shown: (picture: Picture) => void;
+
+  /**
+   * @param still a picture that stays; null: the thread is asked
+   * @param shown called when a picture of what was asked for last is there
+   */
+  constructor(still: Picture | null, complain: (error: Error) => void, shown: (picture: Picture) => void = () => {}) {
     super({ zIndex: 1 });
     this.#canvas.style.position = 'absolute';
     this.#picture = still;
+    this.#shown = shown;
     this.#painter = still ? null : new Painter((picture) => this.#show(picture), complain);
   }
 
@@ -30,11 +37,14 @@ export class FeatureLayer extends Layer {
     // How often something new has come to be seen, for those who measure it.
     this.#canvas.dataset.pictures = String(Number(this.#canvas.dataset.pictures ?? 0) + 1);
     this.changed();
+    this.#shown(picture);
   }
 
   /** What is drawn already is not drawn again. */
   setPasses(passes: Pass[]): void {
-    const key = JSON.stringify(passes.map(({ mask: _, ...pass }) => pass));
+    const key = JSON.stringify(
+      passes.map(({ mask: _, ofClass, sizes, ...pass }) => [pass, ofClass && [ofClass.id, ofClass.wanted, ofClass.drawn], sizesKey(sizes)]),
+    );
     if (key === this.#passesKey) return;
     this.#passesKey = key;
     this.#passes = passes;
@@ -59,7 +69,7 @@ export class FeatureLayer extends Layer {
     const context = canvas.getContext('2d')!;
     context.clearRect(0, 0, canvas.width, canvas.height);
     const shown = this.#picture;
-    if (shown) {
+    if (shown && shown.frame.plane === frame.plane) {
       const factor = (shown.frame.resolution * frame.ratio) / (frame.resolution * shown.frame.ratio);
       const [dx, dy] = [0, 1].map((axis) => ((shown.frame.center[axis] - frame.center[axis]) / frame.resolution) * frame.ratio);
       const [width, height] = [shown.frame.width * factor, shown.frame.height * factor];
@@ -86,7 +96,7 @@ export class FeatureLayer extends Layer {
 
 const keyOf = (frame: MapFrame) => JSON.stringify(frame);
 
-function frameOf({ pixelRatio: ratio, size, viewState: { center, resolution } }: FrameState): MapFrame {
+function frameOf({ pixelRatio: ratio, size, viewState: { center, resolution, projection } }: FrameState): MapFrame {
   const [width, height] = size.map((side) => Math.max(1, Math.round(side * ratio)));
-  return { center: [center[0], center[1]], resolution, width, height, ratio };
+  return { plane: planeOf(projection), center: [center[0], center[1]], resolution, width, height, ratio };
 }

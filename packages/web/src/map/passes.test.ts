@@ -3,7 +3,7 @@ import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { passesOf, type Scene } from './passes.ts';
 
 const source = (id: number, role: SourceInfo['role'], kind: string) =>
-  ({ id, role, takenAt: '2026-01-01', shapes: 'original', geometryTypes: { [kind]: 3, None: 9 } }) as unknown as SourceInfo;
+  ({ id, role, takenAt: '2026-01-01', shapes: 'original', columns: [], geometryTypes: { [kind]: 3, None: 9 } }) as unknown as SourceInfo;
 const sieve = (id: number, sourceId: number, visible: boolean): SieveInfo => ({
   id,
   sourceId,
@@ -11,6 +11,8 @@ const sieve = (id: number, sourceId: number, visible: boolean): SieveInfo => ({
   tree: emptyTree(),
   colour: id,
   visible,
+  style: null,
+  view: null,
   mentions: [],
   version: 1,
 });
@@ -35,7 +37,10 @@ const scene = (more: Partial<Scene> = {}): Scene => {
       showSifted: true,
     },
     maskOf: (id) => masks.get(id) ?? null,
+    classesOf: () => null,
+    levelsOf: () => null,
     colours: {
+      dark: false,
       land: '#111111',
       coast: '#222222',
       context: '#333333',
@@ -79,4 +84,32 @@ test('near misses stand in the place of what is kept, picks on top, and nothing 
   expect(passesOf(scene({ showSifted: false })).filter(({ sourceId }) => sourceId === 1)).toHaveLength(1);
   // Without a sieve all of the source is drawn.
   expect(passesOf(scene({ activeSieve: null })).at(-1)).toMatchObject({ sourceId: 1, mask: null });
+});
+
+test('points as large as a number are drawn together, whatever their class; lines and areas by class before them', () => {
+  const classes = [0, 1].map((wanted) => ({
+    mark: { colour: `#00000${wanted}`, shape: 'disc' as const, hatch: null },
+    codes: new Uint8Array(3),
+    wanted,
+  }));
+  const levels = new Uint8Array(3);
+  const sized = scene({ classesOf: ({ id }) => (id === 1 ? classes : null), levelsOf: ({ id }) => (id === 1 ? levels : null) });
+  const own = passesOf(sized).filter(({ sourceId, sizes }) => sourceId === 1 && sizes !== null);
+  expect(own.map(({ sizes }) => (sizes?.later ? 'later' : sizes?.classes?.marks.map(({ colour }) => colour)))).toEqual([
+    ['#000000', '#000001'],
+  ]);
+  sized.activeSource = { ...sized.activeSource!, geometryTypes: { Point: 1, Polygon: 1 } };
+  const mixed = passesOf(sized).filter(({ sourceId, sizes }) => sourceId === 1 && sizes !== null);
+  expect(mixed.map(({ sizes, ofClass }) => [sizes?.later, ofClass?.wanted])).toEqual([
+    [true, 0],
+    [true, 1],
+    [false, undefined],
+  ]);
+});
+
+test('a source that is part of the ground is drawn above the land and below all others; not what is hidden', () => {
+  const below = scene();
+  below.sources = below.sources.map((source) => ({ ...source, below: source.id === 3 }));
+  expect(passesOf(below).map(({ sourceId }) => sourceId)).toEqual([9, 3, 2, 2, 1, 1]);
+  expect(passesOf({ ...below, hidden: new Set([3]) }).map(({ sourceId }) => sourceId)).toEqual([9, 2, 2, 1, 1]);
 });

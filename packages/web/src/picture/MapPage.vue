@@ -1,23 +1,31 @@
 <script setup lang="ts">
-import { sentenceOf } from '@clean-sieve/core';
-import type { PageRequest } from '@clean-sieve/server/api';
+import { fromMercator, mapOnPage, PAGE_MARK, sentenceOf } from '@clean-sieve/core';
+import type { PageRequest, SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
+import { saveFile } from '../clipboard/save_file.ts';
 import { placedConditions, shapeOfForm } from '../map/area_tools.ts';
+import { useLabelled } from '../map/layers/use_labels.ts';
 import { passesOf } from '../map/passes.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
+import { useStyles } from '../stores/styles.ts';
+import { useClasses } from '../style/use_classes.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
 import { PALETTE, SHAPE_PATHS } from '../words/palette.ts';
+import { pagePicture } from './page_sheet.ts';
 import { barLength, lengthInWords, mapPicture, resolutionOf, roundScale } from './map_picture.ts';
 
 /** The map as a page (PDF) or a picture (PNG), with legend, scale, sentence and date. */
 const emit = defineEmits<{ done: [] }>();
 const workspace = useWorkspace();
 const sifting = useSifting();
+const classes = useClasses(true);
+const styles = useStyles();
 const show = useMapShow();
+const labelled = useLabelled();
 const notices = useNotices();
 
 const as = ref<'a4' | 'a3' | 'png'>('a4');
@@ -31,14 +39,21 @@ const shown = ref('');
 
 /** Paper is light, whatever the screen is. */
 const MAP_COLOURS = {
+  dark: false,
   sea: '#dfe8e6',
+  river: '#a9c3c0',
   land: '#f2ecdc',
   coast: '#b9a888',
   context: '#b3a17d',
   faint: '#56685f',
   rim: '#fffdf7',
+  name: '#22302b',
   violet: '#64479b',
 };
+/** Of the marks in the key: on the picture pixels, on the page points, which are 0.75 CSS pixels, in a unit of their paths. */
+const KEY_UNIT = PAGE_MARK;
+/** Pixels in a point of the page that is looked at before. */
+const PREVIEW_RATIO = 1.25;
 /** Pixels in a CSS pixel of the page: some 200 to the inch. */
 const PAGE_RATIO = 200 / 96;
 
@@ -55,27 +70,34 @@ const legend = computed(() =>
   workspace.sieves
     .filter((sieve) => sieve.visible || sieve.id === workspace.activeSieveId)
     .sort((a, b) => Number(b.id === workspace.activeSieveId) - Number(a.id === workspace.activeSieveId))
-    .map((sieve) => {
+    .flatMap((sieve) => {
       const { colour, shape } = PALETTE[sieve.colour];
       const of = workspace.sources.find(({ id }) => id === sieve.sourceId);
       const kept = sifting.results.get(sieve.id)?.head.kept;
-      return {
+      const own = {
         name: workspace.nameOf(sieve),
-        count: kept === undefined ? '' : `${counted(kept)} of ${plural(of?.rows ?? 0, 'feature')}`,
+        count: kept === undefined || kept === null ? '' : `${counted(kept)} of ${plural(of?.rows ?? 0, 'feature')}`,
         colour,
-        path: SHAPE_PATHS[shape],
+        // What is drawn by classes has no one mark.
+        path: sieve.style?.classing ? '' : SHAPE_PATHS[shape],
       };
-    }),
+      return [own, ...keyOf(sieve)];
+    })
+    .concat(workspace.activeSieve || !source.value ? [] : keyOf(source.value)),
 );
+/** The classes that it is drawn by, below it. */
+const keyOf = (styled: SieveInfo | SourceInfo) =>
+  classes.keyOf(styled, as.value === 'png' ? KEY_UNIT : KEY_UNIT / 0.75).map(({ name, kept, colour, path }) => ({
+    ...{ name: `– ${name}`, colour, path },
+    count: kept === null ? '' : plural(kept, 'feature'),
+  }));
 const date = new Date().toISOString().slice(0, 10);
 
 /** Size of the map on the page in CSS pixels, by the layout that the page has. */
 const mapSize = computed<[number, number]>(() => {
   if (as.value === 'png') return [Number(width.value) || 800, Number(height.value) || 600];
-  const [short, long] = as.value === 'a4' ? [595.28, 841.89] : [841.89, 1190.55];
-  const [w, h] = landscape.value ? [long, short] : [short, long];
-  const points: [number, number] = landscape.value ? [w - 72 - 190, h - 72 - 70] : [w - 72, h - 72 - 70 - 170];
-  return points.map((side) => Math.round((side * 96) / 72)) as [number, number];
+  const { width: w, height: h } = mapOnPage({ paper: as.value, landscape: landscape.value });
+  return [Math.round((w * 96) / 72), Math.round((h * 96) / 72)];
 });
 const middle = computed(() => {
   const [west, south, east, north] = show.view;
@@ -99,6 +121,8 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
     maskOf: (id) => sifting.results.get(id)?.mask ?? null,
     nearMisses: null,
     picks: null,
+    classesOf: classes.passesOf,
+    levelsOf: styles.levelsOf,
     hidden: show.hidden,
     showSifted: show.sifted,
     colours: MAP_COLOURS,
@@ -109,7 +133,11 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
   const areas = placedConditions(sifting.shownTree, source.value?.columns ?? []).flatMap(({ form, off }) =>
     off ? [] : (shapeOfForm(form, workspace.areaShapes) ?? []),
   );
-  return mapPicture(mapSize.value, ratio, sight, passes, areas, MAP_COLOURS);
+  const half = mapSize.value.map((side) => (side / 2) * sight.resolution);
+  const [west, south] = fromMercator(center[0] - half[0], center[1] - half[1]);
+  const [east, north] = fromMercator(center[0] + half[0], center[1] + half[1]);
+  const { features: labels } = await labelled([west, south, east, north], 'mercator');
+  return mapPicture(mapSize.value, ratio, sight, passes, areas, labels, show.ground, MAP_COLOURS);
 }
 
 /** Scale bar, north and legend on the picture itself. */
@@ -130,7 +158,7 @@ function furnish(canvas: HTMLCanvasElement, ratio: number): void {
     const y = h - high - 12 + 17 + 22 * i;
     context.save();
     context.translate(28, y);
-    context.scale(5.5, 5.5);
+    context.scale(KEY_UNIT, KEY_UNIT);
     context.fillStyle = colour;
     context.fill(new Path2D(path));
     context.restore();
@@ -149,17 +177,36 @@ function furnish(canvas: HTMLCanvasElement, ratio: number): void {
   context.fillText(`${lengthInWords(length)} · 1 : ${chosen.value.toLocaleString('en-GB')}`, from, h - 34);
 }
 
+/** What stands on the page beside the map. */
+function content(paper: 'a4' | 'a3'): Omit<PageRequest, 'picture'> {
+  const metres = (chosen.value * 0.0254) / 72;
+  const length = barLength(150 * metres);
+  return {
+    paper,
+    landscape: landscape.value,
+    title: title.value || 'Map',
+    sentence: sentence.value,
+    legend: legend.value,
+    scale: `1 : ${chosen.value.toLocaleString('en-GB')}`,
+    bar: { points: length / metres, label: lengthInWords(length) },
+    system: `Web Mercator (EPSG:3857), true scale at ${Math.abs(middle.value.lat).toFixed(2)}°${middle.value.lat < 0 ? 'S' : 'N'}`,
+    date: `${date} · as of ${workspace.asOf ?? workspace.today}`,
+  };
+}
+
 let timer: ReturnType<typeof setTimeout> | undefined;
 async function preview(): Promise<void> {
   try {
-    const canvas = await draw(as.value === 'png' ? Math.min(1, 900 / mapSize.value[0]) : 0.9);
-    if (as.value === 'png') furnish(canvas, Math.min(1, 900 / mapSize.value[0]));
-    shown.value = canvas.toDataURL();
+    const paper = as.value;
+    const ratio = paper === 'png' ? Math.min(1, 900 / mapSize.value[0]) : PREVIEW_RATIO / (96 / 72);
+    const canvas = await draw(ratio);
+    if (paper === 'png') furnish(canvas, ratio);
+    shown.value = (paper === 'png' ? canvas : pagePicture(content(paper), canvas, PREVIEW_RATIO)).toDataURL();
   } catch (error) {
     notices.complain(error);
   }
 }
-watch([mapSize, chosen], () => {
+watch([mapSize, chosen, title, legend, sentence], () => {
   clearTimeout(timer);
   timer = setTimeout(() => void preview(), 250);
 });
@@ -170,11 +217,7 @@ onMounted(() => {
 onBeforeUnmount(() => clearTimeout(timer));
 
 function save(blob: Blob, ending: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(blob);
-  link.download = `${title.value.replaceAll(/[\\/:*?"<>|]/g, '_') || 'map'}${ending}`;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+  saveFile(blob, `${title.value || 'map'}${ending}`);
 }
 
 async function make(): Promise<void> {
@@ -192,21 +235,7 @@ async function make(): Promise<void> {
         reader.onload = () => resolve((reader.result as string).replace(/^[^,]*,/, ''));
         reader.readAsDataURL(blob);
       });
-      const metres = (chosen.value * 0.0254) / 72;
-      const length = barLength(150 * metres);
-      const page: PageRequest = {
-        paper: as.value,
-        landscape: landscape.value,
-        title: title.value || 'Map',
-        sentence: sentence.value,
-        legend: legend.value,
-        scale: `1 : ${chosen.value.toLocaleString('en-GB')}`,
-        bar: { points: length / metres, label: lengthInWords(length) },
-        system: `Web Mercator (EPSG:3857), true scale at ${Math.abs(middle.value.lat).toFixed(2)}°${middle.value.lat < 0 ? 'S' : 'N'}`,
-        date: `${date} · as of ${workspace.asOf ?? workspace.today}`,
-        picture,
-      };
-      save(await api.page(page), '.pdf');
+      save(await api.page({ ...content(as.value), picture }), '.pdf');
     }
     emit('done');
   } catch (error) {
@@ -218,7 +247,7 @@ async function make(): Promise<void> {
 </script>
 
 <template>
-  <div class="page">
+  <div class="page side-by-side">
     <section class="choices">
       <v-text-field v-model="title" label="Title" maxlength="120" data-test="page-title" />
       <div class="kinds" role="radiogroup" aria-label="As">
@@ -252,7 +281,7 @@ async function make(): Promise<void> {
       }}</v-btn>
     </section>
     <div class="look">
-      <img v-if="shown" :src="shown" alt="The map as it will be" data-test="page-look" />
+      <img v-if="shown" :src="shown" :alt="as === 'png' ? 'The picture as it will be' : 'The page as it will be'" data-test="page-look" />
       <p v-else class="soft">Drawing the map …</p>
     </div>
   </div>

@@ -7,7 +7,9 @@ import View from 'ol/View.js';
 import type { MapFrame, Pass } from '../map/drawing/paint.ts';
 import { wholePicture } from '../map/drawing/painter.ts';
 import { FeatureLayer } from '../map/feature_layer.ts';
-import { worldLayer } from '../map/world.ts';
+import { groundLayers } from '../map/layers/use_ground.ts';
+import { labelLayer } from '../map/layers/use_labels.ts';
+import type { Ground } from '../stores/map_show.ts';
 
 /** What a picture shows: a middle in web Mercator metres, and the metres of that plane in a CSS pixel. */
 export interface Sight {
@@ -41,7 +43,8 @@ export const lengthInWords = (metres: number) =>
 
 /**
  * Draws the map at any size and pixel density, beside the one on the screen.
- * @param areas that conditions are about, over the features
+ * @param areas that conditions are about, over the features @param labels what is written beside features
+ * @param ground what is drawn below, beside the land
  * @param size in CSS pixels @param ratio pixels in one of those
  */
 export async function mapPicture(
@@ -50,12 +53,14 @@ export async function mapPicture(
   sight: Sight,
   passes: Pass[],
   areas: Feature[],
-  colours: { land: string; coast: string; sea: string; violet: string },
+  labels: Feature[],
+  ground: Ground,
+  colours: { name: string; rim: string; land: string; coast: string; sea: string; river: string; violet: string },
 ): Promise<HTMLCanvasElement> {
   const [width, height] = size.map((side) => Math.round(side * ratio));
-  const frame: MapFrame = { ...sight, width, height, ratio };
+  const frame: MapFrame = { ...sight, plane: 'mercator', width, height, ratio };
   const picture = await wholePicture(frame, passes);
-  const features = new FeatureLayer({ frame, picture, complete: true }, () => undefined);
+  const features = new FeatureLayer({ frame, picture, complete: true, deepest: 0 }, () => undefined);
   const target = document.createElement('div');
   Object.assign(target.style, { position: 'fixed', left: '-30000px', width: `${size[0]}px`, height: `${size[1]}px` });
   document.body.append(target);
@@ -69,9 +74,17 @@ export async function mapPicture(
     interactions: [],
     pixelRatio: ratio,
     layers: [
-      worldLayer(() => colours),
+      ...Object.values(
+        groundLayers(
+          () => colours,
+          ground,
+          () => 'mercator',
+          false,
+        ),
+      ),
       features,
       new VectorLayer({ source: new VectorSource({ features: areas }), zIndex: 2, style: outline }),
+      labelLayer(new VectorSource({ features: labels }), () => colours),
     ],
     view: new View({ ...sight, minResolution: 1e-6, constrainResolution: false, enableRotation: false }),
   });

@@ -1,26 +1,21 @@
 <script setup lang="ts">
-import { mdiRedoVariant, mdiThemeLightDark, mdiUndoVariant } from '@mdi/js';
+import { mdiHelpCircleOutline, mdiMagnify, mdiRedoVariant, mdiThemeLightDark, mdiUndoVariant } from '@mdi/js';
 import { dayInWords } from '@clean-sieve/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
-import { useTheme } from 'vuetify';
+import { useHelp } from '../stores/help.ts';
 import { useHistory } from '../stores/history.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+import { useThemeSwitch } from './theme_switch.ts';
 
 const workspace = useWorkspace();
 const history = useHistory();
 const notices = useNotices();
-const theme = useTheme();
+const help = useHelp();
+const theme = useThemeSwitch();
 const asOfOpen = ref(false);
 
-const THEME = 'clean-sieve-theme';
-const stored = localStorage.getItem(THEME);
-if (stored === 'dark' || stored === 'light') void theme.change(stored);
-function switchTheme(): void {
-  const next = theme.current.value.dark ? 'light' : 'dark';
-  void theme.change(next);
-  localStorage.setItem(THEME, next);
-}
+theme.restore();
 
 const asOfText = computed(() => (workspace.loaded ? dayInWords(workspace.asOf ?? workspace.today) : ''));
 
@@ -32,13 +27,23 @@ async function attempt(action: () => Promise<void>): Promise<void> {
   }
 }
 
-/** Undo and redo from the keyboard, except where a field has its own. */
+/** Find, help, undo and redo from the keyboard, except where a field has its own. */
 function onKey(event: KeyboardEvent): void {
   const inField =
     event.target instanceof HTMLElement &&
     (event.target.isContentEditable || (event.target.matches('input, textarea') && !event.target.matches('[type=checkbox], [type=radio]')));
-  if (!(event.ctrlKey || event.metaKey) || inField) return;
   const key = event.key.toLowerCase();
+  if (workspace.loaded && key === 'k' && (event.ctrlKey || event.metaKey)) {
+    event.preventDefault();
+    help.finding = true;
+    return;
+  }
+  if (key === 'f1' || (key === '?' && !inField)) {
+    event.preventDefault();
+    help.show();
+    return;
+  }
+  if (!(event.ctrlKey || event.metaKey) || inField) return;
   if (key === 'z') void attempt(event.shiftKey ? history.redo : history.undo);
   else if (key === 'y') void attempt(history.redo);
   else return;
@@ -60,6 +65,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
     <span class="divider" />
     <span class="workspace">{{ workspace.name }}</span>
     <span class="grow" />
+    <button v-if="workspace.loaded" type="button" class="pill find" data-test="find-anything" @click="help.finding = true">
+      <v-icon :icon="mdiMagnify" size="17" /> Find <span class="key">Ctrl K</span>
+    </button>
     <v-menu v-model="asOfOpen" :close-on-content-click="false">
       <template #activator="{ props: menu }">
         <button v-if="workspace.loaded" type="button" class="pill" v-bind="menu" data-test="as-of">
@@ -93,9 +101,13 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
       <v-icon :icon="mdiRedoVariant" size="20" />
       <v-tooltip activator="parent" location="bottom" :text="`Redo: ${history.redoLabel ?? 'nothing'} (Ctrl Y)`" />
     </button>
-    <button type="button" class="round" :aria-label="theme.current.value.dark ? 'Light colours' : 'Dark colours'" @click="switchTheme">
+    <button type="button" class="round" :aria-label="theme.dark.value ? 'Light colours' : 'Dark colours'" @click="theme.toggle">
       <v-icon :icon="mdiThemeLightDark" size="19" />
-      <v-tooltip activator="parent" location="bottom" :text="theme.current.value.dark ? 'Light colours' : 'Dark colours'" />
+      <v-tooltip activator="parent" location="bottom" :text="theme.dark.value ? 'Light colours' : 'Dark colours'" />
+    </button>
+    <button type="button" class="round" aria-label="Help and keys" data-test="help-button" @click="help.show()">
+      <v-icon :icon="mdiHelpCircleOutline" size="19" />
+      <v-tooltip activator="parent" location="bottom" text="Help and keys (?)" />
     </button>
   </header>
 </template>
@@ -109,8 +121,16 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
   background: var(--bar);
   color: var(--bar-ink);
 }
+@media (max-width: 760px) {
+  .workspace,
+  .divider,
+  .find .key {
+    display: none;
+  }
+}
 .brand {
   font-size: 16px;
+  white-space: nowrap;
 }
 .divider {
   width: 1px;
@@ -121,6 +141,15 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
 }
 .workspace {
   opacity: 0.9;
+}
+.find {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+}
+.key {
+  opacity: 0.9;
+  font-size: 12px;
 }
 .grow {
   flex: 1;

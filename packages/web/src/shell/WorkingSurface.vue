@@ -4,25 +4,27 @@ import { useRoute, useRouter } from 'vue-router';
 import Dock from '../dock/Dock.vue';
 import SourceList from '../sources/SourceList.vue';
 import SiftStack from '../stack/SiftStack.vue';
-import { useHandOver } from '../stores/hand_over.ts';
+import { useExports } from '../stores/exports.ts';
+import { useLiveFigures } from '../stores/live_figures.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 
-const HandOver = defineAsyncComponent(() => import('../handover/HandOver.vue'));
+const ExportDialog = defineAsyncComponent(() => import('../export/ExportDialog.vue'));
 const MapView = defineAsyncComponent(() => import('../map/MapView.vue'));
 
 const workspace = useWorkspace();
 const route = useRoute();
 const router = useRouter();
-const handOver = useHandOver();
+const exporting = useExports();
+useLiveFigures();
 
 /** The address says what is open; an address of something that is gone opens the first sieve there is. */
 function openFromRoute(): void {
   const sieve = workspace.sieves.find((candidate) => String(candidate.id) === route.params.sieve);
-  const source = workspace.layers.find((candidate) => String(candidate.id) === route.params.source);
+  const source = workspace.ownSources.find((candidate) => String(candidate.id) === route.params.source);
   if (sieve) workspace.openSieve(sieve.id);
   else if (source) workspace.openSource(source.id);
   else if (workspace.sieves[0]) workspace.openSieve(workspace.sieves[0].id);
-  else if (workspace.layers[0]) workspace.openSource(workspace.layers[0].id);
+  else if (workspace.ownSources[0]) workspace.openSource(workspace.ownSources[0].id);
 }
 watch(() => route.fullPath, openFromRoute, { immediate: true });
 watch(
@@ -37,12 +39,12 @@ watch(
 <template>
   <main class="surface">
     <SourceList />
-    <SiftStack @hand-over="handOver.show()" />
+    <SiftStack @hand-over="exporting.show()" />
     <div class="sight">
       <MapView />
       <Dock />
     </div>
-    <HandOver v-model="handOver.open" />
+    <ExportDialog v-model="exporting.open" />
   </main>
 </template>
 
@@ -58,5 +60,15 @@ watch(
   grid-template-rows: minmax(0, 1fr) auto;
   min-width: 0;
   min-height: 0;
+}
+@media (max-width: 940px), (max-height: 480px) {
+  .surface {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: repeat(3, max-content);
+    overflow-y: auto;
+  }
+  .sight {
+    grid-template-rows: 380px auto;
+  }
 }
 </style>

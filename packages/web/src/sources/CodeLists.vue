@@ -80,7 +80,7 @@ async function remove(id: number): Promise<void> {
 </script>
 
 <template>
-  <div class="lists" data-test="code-lists">
+  <div class="lists side-by-side" data-test="code-lists">
     <div class="side">
       <ul>
         <li v-for="entry in workspace.codeLists" :key="entry.id">

@@ -1,6 +1,14 @@
 <script setup lang="ts">
 import { mdiFilterPlusOutline } from '@mdi/js';
-import { dayInWords, type TypeOffer } from '@clean-sieve/core';
+import {
+  alikeInWords,
+  dayInWords,
+  figureInWords,
+  printFilter,
+  typedInWords,
+  type TypedDerivation,
+  type TypeOffer,
+} from '@clean-sieve/core';
 import type { ColumnInfo, ProfileAnswer, SourceInfo } from '@clean-sieve/server/api';
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -10,10 +18,12 @@ import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { columnText, labelOf } from '../words/cells.ts';
 import { counted, measured } from '../words/numbers.ts';
+import { joinInWords, placedInWords } from '../joining/join_words.ts';
+import SpreadBars from './SpreadBars.vue';
 import TypeOffers from './TypeOffers.vue';
 
 const props = defineProps<{ source: SourceInfo; column: ColumnInfo }>();
-const emit = defineEmits<{ condition: [expr: ReturnType<typeof exprOfValue>] }>();
+const emit = defineEmits<{ condition: [expr: ReturnType<typeof exprOfValue>]; change: []; read: [first: TypedDerivation | null] }>();
 const workspace = useWorkspace();
 const notices = useNotices();
 
@@ -33,7 +43,9 @@ watch(
       const answer = await api.profile(props.source.id, asked.name);
       if (asked !== props.column) return;
       profile.value = answer;
-      if (asked.type === 'text') offers.value = await api.offers(props.source.id, asked.name);
+      if (asked.type !== 'text') return;
+      const offered = await api.offers(props.source.id, asked.name);
+      if (asked === props.column) offers.value = offered;
     } catch (error) {
       notices.complain(error);
     }
@@ -62,19 +74,6 @@ const numbers = computed(() => {
   return out;
 });
 
-const [WIDTH, HEIGHT] = [600, 74];
-const bars = computed(() => {
-  const histogram = profile.value?.histogram;
-  if (!histogram || histogram.high <= histogram.low) return [];
-  const most = Math.max(...histogram.all);
-  const step = (histogram.high - histogram.low) / histogram.all.length;
-  return histogram.all.map((count, i) => ({
-    count,
-    height: count === 0 ? 0 : Math.max(1.5, Math.sqrt(count / most) * HEIGHT),
-    low: histogram.low + i * step,
-    high: histogram.low + (i + 1) * step,
-  }));
-});
 function bound(value: number): number {
   return props.column.type === 'number' ? Number(value.toPrecision(6)) : value;
 }
@@ -98,6 +97,17 @@ const virtual = useVirtualizer(
   })),
 );
 
+/** What the features of a figure are called now. */
+const zonedOf = computed(() => {
+  const { derivation } = props.column;
+  if (derivation?.kind !== 'zoned') return '';
+  const source = workspace.sources.find(({ id }) => id === derivation.source);
+  const sieve = workspace.sieves.find(({ id }) => id === derivation.sieve);
+  return source ? (sieve ? `${workspace.nameOf(sieve)} of ${source.name}` : source.name) : derivation.called;
+});
+const behind = computed(() =>
+  props.column.derivation && 'behind' in props.column.derivation ? props.column.derivation.behind : undefined,
+);
 const title = ref('');
 const description = ref('');
 watch(
@@ -166,9 +176,36 @@ async function removeDerived(): Promise<void> {
         @update:model-value="(on) => workspace.changeColumn(source.id, column, { hidden: on === true })"
       />
     </div>
-    <p v-if="column.derivation" class="soft derived">
-      Made from {{ column.derivation.from }}; what cannot be converted there is blank here.
+    <p v-if="column.derivation?.kind === 'typed'" class="soft derived">
+      {{ typedInWords(column.derivation) }}; what cannot be read there is blank here.
+      <button class="plain link" type="button" data-test="change-read" @click="emit('change')">Change how it is read</button>{{ ' ' }}
       <button class="plain link" type="button" @click="removeDerived">Remove this column</button>
+    </p>
+    <p v-else-if="column.derivation?.kind === 'alike'" class="soft derived" data-test="alike">
+      The {{ alikeInWords(column.derivation) }}.
+      <button class="plain link" type="button" @click="removeDerived">Remove this column</button>
+    </p>
+    <p v-else-if="column.derivation?.kind === 'joined'" class="soft derived" data-test="joined">
+      {{ joinInWords(column.derivation, column.type, workspace.sources) }}.
+      <button class="plain link" type="button" @click="removeDerived">Remove this column</button>
+    </p>
+    <p v-else-if="column.derivation?.kind === 'placed'" class="soft derived" data-test="placed">
+      {{ placedInWords(column.derivation, workspace.sources) }}.
+      <button class="plain link" type="button" @click="removeDerived">Remove this column</button>
+    </p>
+    <p v-else-if="column.derivation?.kind === 'zoned'" class="soft derived" data-test="zoned">
+      The {{ figureInWords(column.derivation.figure, zonedOf) }}; it follows them.
+      <button class="plain link" type="button" @click="removeDerived">Remove this column</button>
+    </p>
+    <p v-else-if="column.derivation" class="soft derived" data-test="computed">
+      Computed: <span class="mono">{{ printFilter(column.derivation.expr) }}</span><template v-if="column.derivation.unit"
+        >, in {{ column.derivation.unit }}</template
+      ><template v-if="column.derivation.asOf">, as of {{ dayInWords(column.derivation.asOf) }}</template
+      >. <button class="plain link" type="button" data-test="change-computed" @click="emit('change')">Change it</button>{{ ' ' }}
+      <button class="plain link" type="button" @click="removeDerived">Remove this column</button>
+    </p>
+    <p v-if="behind" class="warn" role="alert" data-test="behind">
+      These values are of an earlier state of what they are made of: {{ behind }}.
     </p>
     <p v-if="!profile" class="soft">Counting the values …</p>
     <template v-else>
@@ -178,32 +215,20 @@ async function removeDerived(): Promise<void> {
           <dd>{{ value }}</dd>
         </div>
       </dl>
-      <svg
-        v-if="bars.length > 0"
-        class="bars"
-        :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
-        preserveAspectRatio="none"
-        role="img"
-        :aria-label="`How the values of ${labelOf(column)} spread`"
-      >
-        <g
-          v-for="(bar, i) in bars"
-          :key="i"
-          class="bar"
-          @click="bar.count > 0 && emit('condition', exprOfStretch(column, bound(bar.low), bound(bar.high)))"
-        >
-          <title>{{ counted(bar.count) }} features; click to make a condition</title>
-          <rect class="reach" :x="(i * WIDTH) / bars.length" y="0" :width="WIDTH / bars.length" :height="HEIGHT" />
-          <rect
-            class="fill"
-            :x="(i * WIDTH) / bars.length"
-            :y="HEIGHT - bar.height"
-            :width="WIDTH / bars.length - 1"
-            :height="bar.height"
-          />
-        </g>
-      </svg>
+      <SpreadBars
+        v-if="profile.histogram"
+        :histogram="profile.histogram"
+        :label="`How the values of ${labelOf(column)} spread`"
+        offers
+        @stretch="(low, high) => emit('condition', exprOfStretch(column, bound(low), bound(high)))"
+      />
       <TypeOffers v-for="offer in offers" :key="offer.derivation.as" :offer="offer" :source="source" :column="column" />
+      <p v-if="column.type === 'text'" class="soft">
+        <button class="plain link" type="button" data-test="read-column" @click="emit('read', offers[0]?.derivation ?? null)">
+          Read it as numbers, dates or yes and no
+        </button>
+        with units, by a pattern, or with texts replaced
+      </p>
       <div v-if="column.type === 'text' || column.type === 'number'" class="codes">
         <v-select
           :model-value="column.codeList"
@@ -292,24 +317,6 @@ dt {
 dd {
   margin: 0;
   font-weight: 600;
-}
-.bars {
-  flex: none;
-  width: 100%;
-  height: 74px;
-  border-bottom: 1px solid var(--line);
-}
-.bar {
-  cursor: pointer;
-}
-.reach {
-  fill: transparent;
-}
-.fill {
-  fill: var(--spruce-2);
-}
-.bar:hover .fill {
-  fill: var(--copper);
 }
 .search {
   flex: none;

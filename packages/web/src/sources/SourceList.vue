@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { mdiBroadcast, mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js';
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
-import { computed, defineAsyncComponent, ref } from 'vue';
-import { useBringIn } from '../stores/bring_in.ts';
+import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
+import { goTo } from '../shell/parts.ts';
+import { useImports } from '../stores/imports.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
@@ -10,9 +11,9 @@ import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
 import { PALETTE } from '../words/palette.ts';
-import AreaList from '../areas/AreaList.vue';
 import SieveMark from '../words/SieveMark.vue';
 
+const AreaList = defineAsyncComponent(() => import('../areas/AreaList.vue'));
 const SourceSheet = defineAsyncComponent(() => import('./SourceSheet.vue'));
 const VersionSheet = defineAsyncComponent(() => import('./VersionSheet.vue'));
 const FeedSheet = defineAsyncComponent(() => import('../feeds/FeedSheet.vue'));
@@ -21,7 +22,7 @@ const workspace = useWorkspace();
 const sifting = useSifting();
 const show = useMapShow();
 const notices = useNotices();
-const bringIn = useBringIn();
+const importing = useImports();
 const versions = useVersions();
 
 const asking = ref<{ kind: 'rename' | 'remove'; source: SourceInfo } | null>(null);
@@ -42,7 +43,14 @@ function onVersion(event: Event): void {
   const input = event.target as HTMLInputElement;
   const files = [...(input.files ?? [])];
   input.value = '';
-  if (versionOf && files.length > 0) void versions.bringIn(versionOf, files);
+  if (versionOf && files.length > 0) void versions.importing(versionOf, files);
+}
+
+/** With the keyboard where its first condition is made. */
+async function newSieve(sourceId: number): Promise<void> {
+  await workspace.newSieve(sourceId);
+  await nextTick();
+  goTo('add');
 }
 
 async function duplicate(sieve: SieveInfo): Promise<void> {
@@ -64,6 +72,26 @@ function ask(kind: 'rename' | 'remove', source: SourceInfo): void {
   asking.value = { kind, source };
 }
 
+/** The entry that Tab stops at: the one that had the keyboard last, or what is open. The arrows go to the others. */
+const reached = ref<string | null>(null);
+const openKey = computed(() =>
+  workspace.activeSieveId === null ? `source ${workspace.activeSource?.id}` : `sieve ${workspace.activeSieveId}`,
+);
+const isThere = (key: string | null) =>
+  workspace.ownSources.some((source) => `source ${source.id}` === key || sievesOf(source).some(({ id }) => `sieve ${id}` === key));
+const stop = computed(() => [reached.value, openKey.value].find(isThere) ?? `source ${workspace.ownSources[0]?.id}`);
+const tabOf = (key: string) => (stop.value === key ? 0 : -1);
+watch(openKey, (key) => (reached.value = key));
+const entries = ref<HTMLElement>();
+function step(event: KeyboardEvent): void {
+  const by = { ArrowDown: 1, ArrowUp: -1, Home: -Infinity, End: Infinity }[event.key];
+  const all = [...(entries.value?.querySelectorAll<HTMLElement>('.open') ?? [])];
+  const at = all.findIndex((one) => one.closest('.entry')?.contains(document.activeElement));
+  if (by === undefined || at < 0) return;
+  event.preventDefault();
+  all[Math.max(0, Math.min(all.length - 1, at + by))].focus();
+}
+
 /** The sieve whose feeds are on show. */
 const publishing = ref<number | null>(null);
 const published = computed(() => workspace.sieves.find(({ id }) => id === publishing.value) ?? null);
@@ -72,14 +100,21 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
 <template>
   <nav class="list" aria-label="Sources and their sieves">
     <h2>Sources and their sieves</h2>
-    <ul>
-      <li v-for="source in workspace.layers" :key="source.id">
-        <div class="entry source" :class="{ active: workspace.activeSieveId === null && workspace.activeSource?.id === source.id }">
-          <button class="plain open" type="button" @click="workspace.openSource(source.id)">{{ source.name }}</button>
+    <ul ref="entries" @keydown="step">
+      <li v-for="source in workspace.ownSources" :key="source.id">
+        <div
+          class="entry source"
+          :class="{ active: workspace.activeSieveId === null && workspace.activeSource?.id === source.id }"
+          @focusin="reached = `source ${source.id}`"
+        >
+          <button class="plain open" type="button" :tabindex="tabOf(`source ${source.id}`)" @click="workspace.openSource(source.id)">
+            {{ source.name }}
+          </button>
           <span class="tools">
             <button
               class="plain"
               type="button"
+              :tabindex="tabOf(`source ${source.id}`)"
               :aria-label="show.hidden.has(source.id) ? `Show ${source.name} as context` : `Hide ${source.name} from the context`"
               @click="show.toggleSource(source.id)"
             >
@@ -92,13 +127,23 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
             </button>
             <v-menu>
               <template #activator="{ props: menu }">
-                <button class="plain" type="button" :aria-label="`More for ${source.name}`" v-bind="menu">
+                <button
+                  class="plain"
+                  type="button"
+                  :aria-label="`More for ${source.name}`"
+                  v-bind="menu"
+                  :tabindex="tabOf(`source ${source.id}`)"
+                >
                   <v-icon :icon="mdiDotsHorizontal" size="18" />
                 </button>
               </template>
               <v-list density="compact">
-                <v-list-item title="New sieve" @click="workspace.addSieve(source.id)" />
+                <v-list-item title="New sieve" @click="newSieve(source.id)" />
                 <v-list-item title="Columns and report" @click="sheet = source.id" />
+                <v-list-item
+                  :title="source.below ? 'Draw it over the ground again' : 'Draw it as ground, below all others'"
+                  @click="workspace.drawBelow(source, !source.below)"
+                />
                 <v-list-item title="Bring in a newer version …" @click="chooseVersion(source)" />
                 <v-list-item title="Rename …" @click="ask('rename', source)" />
                 <v-list-item title="Remove …" @click="ask('remove', source)" />
@@ -112,10 +157,12 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
           :key="sieve.id"
           class="entry sieve"
           :class="{ active: workspace.activeSieveId === sieve.id }"
+          @focusin="reached = `sieve ${sieve.id}`"
         >
           <button
             class="plain"
             type="button"
+            :tabindex="tabOf(`sieve ${sieve.id}`)"
             :aria-label="sieve.visible ? `Hide ${workspace.nameOf(sieve)} on the map` : `Show ${workspace.nameOf(sieve)} on the map`"
             @click="workspace.changeSieve(sieve.id, { visible: !sieve.visible }, 'show or hide')"
           >
@@ -129,6 +176,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
           <button
             class="plain open"
             type="button"
+            :tabindex="tabOf(`sieve ${sieve.id}`)"
             :title="workspace.nameOf(sieve) + (workspace.feeds.some(({ sieveId }) => sieveId === sieve.id) ? ' · published as a feed' : '')"
             @click="workspace.openSieve(sieve.id)"
           >
@@ -144,7 +192,13 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
           <span class="tools">
             <v-menu>
               <template #activator="{ props: menu }">
-                <button class="plain" type="button" :aria-label="`More for ${workspace.nameOf(sieve)}`" v-bind="menu">
+                <button
+                  class="plain"
+                  type="button"
+                  :aria-label="`More for ${workspace.nameOf(sieve)}`"
+                  v-bind="menu"
+                  :tabindex="tabOf(`sieve ${sieve.id}`)"
+                >
                   <v-icon :icon="mdiDotsHorizontal" size="18" />
                 </button>
               </template>
@@ -152,7 +206,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
                 <v-list-item title="Vary a copy of it" @click="duplicate(sieve)" />
                 <v-list-item
                   title="Make an area of what it keeps"
-                  @click="workspace.areaOfFeatures(source.id, sieve.tree, null, workspace.nameOf(sieve))"
+                  @click="workspace.areaOfFeatures(source.id, { tree: sieve.tree }, workspace.nameOf(sieve))"
                 />
                 <v-list-item title="Publish as a feed …" @click="publishing = sieve.id" />
                 <v-list-item title="Remove" @click="workspace.removeSieve(sieve.id)" />
@@ -177,8 +231,8 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
         </div>
       </li>
     </ul>
-    <p v-if="workspace.layers.length === 0" class="soft none">No layer yet. Drop files anywhere in the window.</p>
-    <button class="plain bring" type="button" data-test="bring-in" @click="bringIn.choose()">+ Bring in data</button>
+    <p v-if="workspace.ownSources.length === 0" class="soft none">No layer yet. Drop files anywhere in the window.</p>
+    <button class="plain bring" type="button" data-test="bring-in" @click="importing.choose()">+ Bring in data</button>
     <AreaList />
 
     <input ref="versionChooser" type="file" multiple hidden data-test="version-file" @change="onVersion" />

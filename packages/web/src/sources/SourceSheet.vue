@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { dayInWords, type Expr, type Measure, type Remark } from '@clean-sieve/core';
+import { dayInWords, type Expr, type TypedDerivation, type Measure, type Remark } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
+import { saveFile } from '../clipboard/save_file.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useJobs } from '../stores/jobs.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -13,6 +14,12 @@ import { labelOf } from '../words/cells.ts';
 import { counted, measured, plural } from '../words/numbers.ts';
 import CodeLists from './CodeLists.vue';
 import ColumnProfile from './ColumnProfile.vue';
+
+const ComputePanel = defineAsyncComponent(() => import('../computing/ComputePanel.vue'));
+const JoinPanel = defineAsyncComponent(() => import('../joining/JoinPanel.vue'));
+const ReadPanel = defineAsyncComponent(() => import('../repairing/ReadPanel.vue'));
+const AlikePanel = defineAsyncComponent(() => import('../repairing/AlikePanel.vue'));
+const ZonePanel = defineAsyncComponent(() => import('../zones/ZonePanel.vue'));
 
 /** Everything that is known of a source: facts and report, its columns, and the code lists of the workspace. */
 const sourceId = defineModel<number | null>({ required: true });
@@ -26,6 +33,27 @@ const sifting = useSifting();
 const source = computed(() => workspace.sources.find((candidate) => candidate.id === sourceId.value) ?? null);
 const tab = ref<'facts' | 'columns' | 'lists'>('columns');
 const chosen = ref('');
+/** What is being made beside the columns: one that is computed or read, new or there already; what is taken or told of others. */
+const making = shallowRef<
+  | { kind: 'computed'; column: SourceInfo['columns'][number] | null }
+  | { kind: 'typed'; column: SourceInfo['columns'][number]; first: TypedDerivation | null }
+  | { kind: 'joined' | 'zoned' | 'alike' }
+  | null
+>(null);
+/** A column that is made here is changed by what it was made with. */
+function remake(column: SourceInfo['columns'][number]): void {
+  making.value = column.derivation?.kind === 'computed' ? { kind: 'computed', column } : { kind: 'typed', column, first: null };
+}
+const hasZones = computed(() => Object.keys(source.value?.geometryTypes ?? {}).some((type) => /Polygon/.test(type)));
+function show(name: string): void {
+  making.value = null;
+  chosen.value = name;
+}
+/** Shows the first of the columns that were made. */
+function made(name: string | null): void {
+  making.value = null;
+  if (name) chosen.value = name;
+}
 const remarks = shallowRef<Remark[] | null>(null);
 
 watch(
@@ -36,6 +64,7 @@ watch(
     tab.value = now.columns.length > 0 ? 'columns' : 'facts';
     remarks.value = null;
     measure.value = null;
+    making.value = null;
     remarks.value = await api.remarks(now.id).catch((error) => (notices.complain(error), []));
   },
   { immediate: true },
@@ -59,6 +88,14 @@ const facts = computed(() => {
   ];
 });
 
+const MADE = {
+  typed: ', derived',
+  computed: ', computed',
+  alike: ', duplicates',
+  joined: ', joined',
+  placed: ', by place',
+  zoned: ', by zones',
+};
 const TYPES = { number: 'number', text: 'text', boolean: 'yes/no', date: 'date', datetime: 'date and time' };
 function filled(c: SourceInfo['columns'][number]): number {
   return source.value!.rows === 0 ? 0 : 1 - (c.nulls + c.empty) / source.value!.rows;
@@ -129,11 +166,7 @@ async function makeCondition(expr: Expr): Promise<void> {
 function download(): void {
   const cell = (text: string) => `"${text.replaceAll('"', '""')}"`;
   const lines = ['what,where,reason', ...(remarks.value ?? []).map((r) => [r.kind, cell(r.where), cell(r.reason)].join(','))];
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([`${lines.join('\r\n')}\r\n`], { type: 'text/csv' }));
-  link.download = `${source.value!.name} report.csv`;
-  link.click();
-  URL.revokeObjectURL(link.href);
+  saveFile(new Blob([`${lines.join('\r\n')}\r\n`], { type: 'text/csv' }), `${source.value!.name} report.csv`);
 }
 </script>
 
@@ -235,17 +268,56 @@ function download(): void {
         <p v-else-if="remarks" class="soft">Every feature was taken as it was.</p>
       </div>
       <CodeLists v-else-if="tab === 'lists'" />
-      <div v-else class="columns">
-        <ul class="names" aria-label="Columns">
-          <li v-for="c in source.columns" :key="c.name">
-            <button class="plain" type="button" :class="{ on: c === column, off: c.hidden }" @click="chosen = c.name">
-              <span class="name" :title="c.name">{{ labelOf(c) }}</span>
-              <span class="soft type">{{ TYPES[c.type] }}{{ c.derivation ? ', derived' : '' }}{{ c.hidden ? ', hidden' : '' }}</span>
-              <span class="filled"><span :style="{ width: `${100 * filled(c)}%` }" /></span>
-            </button>
-          </li>
-        </ul>
-        <ColumnProfile v-if="column" :source="source" :column="column" @condition="makeCondition" />
+      <div v-else class="columns side-by-side">
+        <div class="list">
+          <button class="plain compute" type="button" data-test="compute-column" @click="making = { kind: 'computed', column: null }">
+            + Compute a column
+          </button>
+          <button class="plain compute" type="button" data-test="join-table" @click="making = { kind: 'joined' }">+ Join a table</button>
+          <button v-if="hasZones" class="plain compute" type="button" data-test="sum-up" @click="making = { kind: 'zoned' }">
+            + Sum up by its zones
+          </button>
+          <button class="plain compute" type="button" data-test="find-duplicates" @click="making = { kind: 'alike' }">
+            + Find duplicates
+          </button>
+          <ul class="names" aria-label="Columns">
+            <li v-for="c in source.columns" :key="c.name">
+              <button class="plain" type="button" :class="{ on: c === column && !making, off: c.hidden }" @click="show(c.name)">
+                <span class="name" :title="c.name">{{ labelOf(c) }}</span>
+                <span class="soft type"
+                  >{{ TYPES[c.type] }}{{ c.derivation ? MADE[c.derivation.kind] : '' }}{{ c.hidden ? ', hidden' : '' }}</span
+                >
+                <span class="filled"><span :style="{ width: `${100 * filled(c)}%` }" /></span>
+              </button>
+            </li>
+          </ul>
+        </div>
+        <ComputePanel
+          v-if="making?.kind === 'computed'"
+          :key="making.column?.name ?? ''"
+          :source="source"
+          :column="making.column"
+          @done="made"
+        />
+        <ReadPanel
+          v-else-if="making?.kind === 'typed'"
+          :key="`read ${making.column.name}`"
+          :source="source"
+          :column="making.column"
+          :first="making.first"
+          @done="made"
+        />
+        <AlikePanel v-else-if="making?.kind === 'alike'" :source="source" @done="made" />
+        <JoinPanel v-else-if="making?.kind === 'joined'" :source="source" @done="made" />
+        <ZonePanel v-else-if="making?.kind === 'zoned'" :source="source" @done="made" />
+        <ColumnProfile
+          v-else-if="column"
+          :source="source"
+          :column="column"
+          @condition="makeCondition"
+          @change="remake(column)"
+          @read="(first) => (making = { kind: 'typed', column: column!, first })"
+        />
       </div>
       <div class="buttons"><v-btn color="primary" @click="sourceId = null">Close</v-btn></div>
     </v-card>
@@ -285,12 +357,23 @@ h4 {
   flex: 1;
   min-height: 0;
 }
+.list {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  border-right: 1px solid var(--line);
+}
+.compute {
+  flex: none;
+  padding: 4px 9px 8px !important;
+  color: var(--spruce);
+  font-weight: 650;
+}
 .names {
   list-style: none;
   margin: 0;
   padding: 0 8px 0 0;
   overflow-y: auto;
-  border-right: 1px solid var(--line);
 }
 .names button {
   display: block !important;

@@ -2,34 +2,35 @@
 import { freeName, type TypeOffer } from '@clean-sieve/core';
 import type { ColumnInfo, SourceInfo } from '@clean-sieve/server/api';
 import { computed, ref } from 'vue';
-import { api } from '../api/client.ts';
+import { useOwnColumns } from '../computing/use_own_columns.ts';
 import { useNotices } from '../stores/notices.ts';
-import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
 
 /** A type that a text column could have; taking it adds a typed column beside the text. */
 const props = defineProps<{ offer: TypeOffer; source: SourceInfo; column: ColumnInfo }>();
-const workspace = useWorkspace();
+const { keepTyped } = useOwnColumns();
 const notices = useNotices();
 const open = ref(false);
 
 const NAMES = { number: 'numbers', boolean: 'yes and no', date: 'dates', datetime: 'dates with a time' };
 const ENDINGS = { number: 'number', boolean: 'yes_no', date: 'date', datetime: 'time' };
 const spelled = computed(() => {
-  const { as, decimal, order } = props.offer.derivation;
-  if (as === 'number') return decimal === 'comma' ? ', written with a decimal comma' : '';
+  const { as, decimal, order, unit } = props.offer.derivation;
+  if (as === 'number') return `${unit ? ` in ${unit}` : ''}${decimal === 'comma' ? ', written with a decimal comma' : ''}`;
   return as === 'boolean' ? '' : order === 'dmy' ? ', the day first where it is not said' : ', the month first where it is not said';
 });
 const missed = computed(() => props.offer.present - props.offer.fitting);
 const share = computed(() => Math.floor((1000 * props.offer.fitting) / props.offer.present) / 10);
 const taken = computed(() =>
-  props.source.columns.some((c) => c.derivation?.from === props.column.name && c.derivation.as === props.offer.derivation.as),
+  props.source.columns.some(
+    ({ derivation: made }) => made?.kind === 'typed' && made.from === props.column.name && made.as === props.offer.derivation.as,
+  ),
 );
 
 async function take(): Promise<void> {
   const name = freeName(`${props.column.name}_${ENDINGS[props.offer.derivation.as]}`, new Set(props.source.columns.map((c) => c.name)));
   try {
-    workspace.putSource(await api.deriveColumn(props.source.id, name, props.offer.derivation));
+    await keepTyped(props.source, name, props.offer.derivation, null);
     notices.say(`${name} stands beside ${props.column.name}, which stays as it is.`);
   } catch (error) {
     notices.complain(error);

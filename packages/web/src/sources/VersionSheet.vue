@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
+import { sentence } from '../words/sentence.ts';
 
 /** What a newer version would change, before it is accepted. */
 const versions = useVersions();
@@ -73,6 +74,9 @@ const unmatched = computed(() => {
       <ul v-if="columns.length > 0" class="columns">
         <li v-for="line in columns" :key="line">{{ line }}</li>
       </ul>
+      <p v-for="{ name, problem } in version.lost" :key="name" class="warn" data-test="lost">
+        The column {{ name }} cannot be made of it: {{ sentence(problem) }}
+      </p>
       <table v-if="version.sieves.length > 0">
         <thead>
           <tr>
@@ -91,7 +95,9 @@ const unmatched = computed(() => {
           </tr>
         </tbody>
       </table>
-      <p class="soft">Sieves, code lists, names and derived columns stay attached. The version in use is kept and can be put back.</p>
+      <p class="soft">
+        Sieves, code lists, names and derived and computed columns stay attached. The version in use is kept and can be put back.
+      </p>
       <div class="buttons">
         <v-btn variant="text" data-test="drop-version" @click="versions.drop()">Leave it as it is</v-btn>
         <v-btn color="primary" :disabled="versions.busy" data-test="accept-version" @click="versions.accept()"

@@ -20,7 +20,7 @@ import {
   exprOfForm,
   formatDay,
   GEOMETRY_NAME,
-  layerRef,
+  operandRef,
   property,
   shiftDay,
   type Form,
@@ -92,11 +92,11 @@ function addArea(name: string): void {
 }
 
 /** Begins with the first other source; the editor then offers all of them, and the sieves. */
-function addLayer(): void {
+function addOperand(): void {
   open.value = false;
-  const { layers, activeSource } = workspace;
-  const other = layers.find(({ id }) => id !== activeSource?.id) ?? activeSource!;
-  const place = layerRef('SOURCE', other.name) as unknown as Expr;
+  const { ownSources, activeSource } = workspace;
+  const other = ownSources.find(({ id }) => id !== activeSource?.id) ?? activeSource!;
+  const place = operandRef('SOURCE', other.name) as unknown as Expr;
   void editing.addCondition(call('S_DWITHIN', property(GEOMETRY_NAME), place, 100, 'm'), props.parent);
 }
 
@@ -146,7 +146,7 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
     <v-menu v-model="open" :close-on-content-click="false" max-width="330" @update:model-value="onOpen">
       <template #activator="{ props: menu }">
         <button v-if="small" class="plain" type="button" v-bind="menu">+ add to the group</button>
-        <button v-else class="plain" type="button" data-test="add-condition" v-bind="menu">
+        <button v-else class="plain" type="button" data-part="add" data-test="add-condition" v-bind="menu">
           <b>+ Add a condition</b> <span class="soft">from a column or an area</span>
         </button>
       </template>
@@ -190,7 +190,7 @@ function draw(tool: (typeof AREAS)[number]['tool']): void {
             :prepend-icon="mdiLayersOutline"
             title="By another source or sieve"
             data-test="add-layer"
-            @click="addLayer"
+            @click="addOperand"
           />
           <v-list-item
             v-if="siblings.length > 0"

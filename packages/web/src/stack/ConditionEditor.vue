@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { exprOfForm, type Form, type MatchColumn } from '@clean-sieve/core';
+import { exprOfForm, type Form, type MatchColumn, numberOf } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -19,7 +19,7 @@ const column = computed(() => {
   const name = 'column' in props.form ? props.form.column : null;
   return workspace.activeSource?.columns.find((candidate) => candidate.name === name) ?? null;
 });
-const unknown = computed(() => sifting.active?.head.rows.find((row) => row.id === props.id)?.unknown ?? 0);
+const unknown = computed(() => numberOf(sifting.active?.head.rows.find((row) => row.id === props.id)?.unknown ?? 0) ?? 0);
 const showsBlanks = computed(() => column.value !== null && props.form.kind !== 'blank' && (props.form.blanks || column.value.nulls > 0));
 
 /** The editor that takes the condition, with what it is given. */
@@ -52,11 +52,11 @@ function set(form: Form): void {
     <v-select
       v-if="column"
       :model-value="testKeyOf(form)"
-      :items="testsOf(column)"
+      :items="testsOf(column, workspace.activeSource!.columns)"
       item-value="key"
       :aria-label="`How ${column.name} is tested`"
       data-test="test"
-      @update:model-value="(key: string) => set(formFor(key, column!, form))"
+      @update:model-value="(key: string) => set(formFor(key, column!, form, workspace.activeSource!.columns))"
     />
     <component :is="editor.component" v-if="editor" v-bind="editor.props" @change="set" />
     <v-checkbox
@@ -82,6 +82,7 @@ function set(form: Form): void {
 
 <style scoped>
 .editor {
+  color: var(--ink);
   display: flex;
   flex-direction: column;
   gap: 8px;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiExportVariant, mdiPencilOutline } from '@mdi/js';
-import { ROOT } from '@clean-sieve/core';
+import { ROOT, numberOf } from '@clean-sieve/core';
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
@@ -15,6 +15,7 @@ const EmptyWhy = defineAsyncComponent(() => import('./EmptyWhy.vue'));
 const SmallQuestion = defineAsyncComponent(() => import('./SmallQuestion.vue'));
 
 const emit = defineEmits<{ handOver: [] }>();
+const StartHere = defineAsyncComponent(() => import('../shell/StartHere.vue'));
 const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
@@ -60,10 +61,10 @@ function drawStream(): void {
   const top = element.getBoundingClientRect().top;
   const width = element.clientWidth;
   const height = element.scrollHeight;
-  const total = head.value?.total ?? source.value?.rows ?? 0;
+  const total = numberOf(head.value?.total ?? source.value?.rows ?? 0) ?? 0;
   const meshes = [...element.querySelectorAll<HTMLElement>('[data-mesh]')].map((row) => ({
     y: row.getBoundingClientRect().top - top + element.scrollTop,
-    share: total === 0 ? 0 : (head.value?.rows.find((r) => r.id === row.dataset.mesh)?.left ?? NaN) / total,
+    share: total === 0 ? 0 : (numberOf(head.value?.rows.find((r) => r.id === row.dataset.mesh)?.left ?? null) ?? NaN) / total,
   }));
   size.value = { width, height };
   path.value = streamPath(
@@ -154,14 +155,15 @@ onBeforeUnmount(() => observer?.disconnect());
         <EmptyWhy v-if="sieve && kept === 0" />
         <AddCondition :parent="ROOT" />
       </template>
+      <StartHere v-else-if="workspace.ownSources.length === 0" />
       <p v-else class="empty soft">Nothing is open. Bring in a layer, or choose one on the left.</p>
     </div>
     <SmallQuestion v-if="source && asking" @close="asking = false" />
     <footer v-if="source">
       <div>
-        <div class="big" data-test="kept">{{ kept === null ? (problem ? '?' : '…') : counted(kept) }}</div>
+        <div class="big" data-test="kept" :aria-busy="sifting.busy > 0">{{ kept === null ? (problem ? '?' : '…') : counted(kept) }}</div>
         <div class="soft">kept of {{ counted(source.rows) }}</div>
-        <div v-if="head && head.unknown > 0" class="soft small">{{ plural(head.unknown, 'blank', 'blank') }} left out</div>
+        <div v-if="head?.unknown" class="soft small">{{ plural(head.unknown, 'blank', 'blank') }} left out</div>
         <button v-if="!asking" class="plain link small" type="button" data-test="ask" @click="asking = true">ask about a column</button>
       </div>
       <v-btn color="primary" :prepend-icon="mdiExportVariant" :disabled="kept === null" data-test="hand-over" @click="emit('handOver')"
@@ -281,6 +283,14 @@ header:hover .pencil,
 }
 .empty {
   padding: 24px 16px;
+}
+@media (max-width: 940px), (max-height: 480px) {
+  .stack {
+    border-bottom: 1px solid var(--line);
+  }
+  .body {
+    flex: none;
+  }
 }
 footer {
   flex: none;

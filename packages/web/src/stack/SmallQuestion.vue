@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js';
-import { activeConditions, propertiesIn } from '@clean-sieve/core';
-import type { FiguresAnswer } from '@clean-sieve/server/api';
+import { activeConditions, emptyTree, propertiesIn, type Aggregates } from '@clean-sieve/core';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useNotices } from '../stores/notices.ts';
+import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { columnText, headingOf, labelOf } from '../words/cells.ts';
@@ -15,6 +15,7 @@ const emit = defineEmits<{ close: [] }>();
 const workspace = useWorkspace();
 const sifting = useSifting();
 const notices = useNotices();
+const picks = usePicks();
 
 const source = computed(() => workspace.activeSource!);
 const columns = computed(() => source.value.columns.filter((column) => !column.hidden));
@@ -27,16 +28,27 @@ const column = computed(() => {
   const numbers = columns.value.filter(({ type }) => type === 'number');
   return numbers.find(({ name }) => spoken.includes(name)) ?? numbers[0] ?? columns.value[0];
 });
-const answer = shallowRef<FiguresAnswer | null>(null);
+const answer = shallowRef<Aggregates['figures'] | null>(null);
+/** The same of the picked features; null without picks. */
+const picked = shallowRef<Aggregates['figures']['kept'] | null>(null);
 let asked = 0;
 
 watch(
-  () => [column.value.name, source.value.id, sifting.version],
+  () => [column.value.name, source.value.id, sifting.version, picks.keys],
   async () => {
     const turn = ++asked;
     try {
-      const found = await sifting.besides((signal) => api.figures(source.value.id, sifting.shownTree, column.value.name, signal));
-      if (turn === asked && found) answer.value = found;
+      const found = await sifting.besides((signal) =>
+        api.aggregate(source.value.id, { tree: sifting.shownTree }, { kind: 'figures', column: column.value.name }, signal),
+      );
+      const among = [...picks.keys];
+      const ofPicks =
+        among.length === 0
+          ? null
+          : await sifting.besides((signal) =>
+              api.aggregate(source.value.id, { tree: emptyTree(), among }, { kind: 'figures', column: column.value.name }, signal),
+            );
+      if (turn === asked && found && ofPicks !== undefined) [answer.value, picked.value] = [found, ofPicks?.kept ?? null];
     } catch (error) {
       notices.complain(error);
     }
@@ -65,6 +77,7 @@ const lines = computed(() => {
   return LINES.filter(({ key }) => key === 'blank' || found.all[key] !== null).map(({ key, title }) => ({
     title: (titles as Record<string, string>)[key] ?? title,
     kept: shown(key, found.kept[key]),
+    picked: picked.value && shown(key, picked.value[key]),
     all: shown(key, found.all[key]),
   }));
 });
@@ -89,6 +102,7 @@ const lines = computed(() => {
         <tr>
           <th class="soft">{{ headingOf(column) }}</th>
           <th>kept {{ counted(answer.kept.rows) }}</th>
+          <th v-if="picked" class="picked">picked {{ counted(picked.rows) }}</th>
           <th class="soft">all {{ counted(answer.all.rows) }}</th>
         </tr>
       </thead>
@@ -98,6 +112,7 @@ const lines = computed(() => {
           <td>
             <b>{{ line.kept }}</b>
           </td>
+          <td v-if="picked" class="picked">{{ line.picked }}</td>
           <td class="soft">{{ line.all }}</td>
         </tr>
       </tbody>
@@ -133,6 +148,10 @@ td {
 th:first-child {
   padding-left: 0;
   text-align: left;
+}
+th.picked,
+.picked {
+  color: var(--violet);
 }
 thead th {
   font-weight: 600;

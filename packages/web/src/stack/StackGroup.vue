@@ -5,7 +5,8 @@ import { computed } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
-import { counted, share } from '../words/numbers.ts';
+import { counted } from '../words/numbers.ts';
+import { sideNumber } from './side_number.ts';
 import AddCondition from './AddCondition.vue';
 import StackRow from './StackRow.vue';
 import { useTreeEditing } from './tree_editing.ts';
@@ -25,17 +26,9 @@ const children = computed({
   get: () => props.group.children,
   set: (next: TreeNode[]) => editing.setChildren(props.group.id, next),
 });
-const numbers = computed(() => sifting.active?.head.rows.find((row) => row.id === props.group.id) ?? null);
 const side = computed(() => {
-  const row = numbers.value;
   const head = sifting.active?.head;
-  if (!row || !head) return null;
-  if (focus.numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
-  if (focus.numbers === 'without') {
-    const kept = head.without[props.group.id] ?? head.kept;
-    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` };
-  }
-  return { count: row.left, note: `−${counted(row.reach - row.left)}` };
+  return head ? sideNumber(head, props.group.id, focus.numbers) : null;
 });
 const silent = computed(() => props.off === true || props.group.off === true);
 </script>
@@ -67,9 +60,9 @@ const silent = computed(() => props.off === true || props.group.off === true);
           />
         </v-list>
       </v-menu>
-      <span v-if="numbers && !silent" class="left">
-        <b>{{ counted(side!.count) }}</b>
-        <span class="less">{{ side!.note }}</span>
+      <span v-if="side && !silent" class="left">
+        <b>{{ counted(side.count) }}</b>
+        <span class="less">{{ side.note }}</span>
       </span>
       <span v-else-if="group.children.length === 0" class="left soft">empty</span>
       <span class="actions">
@@ -169,6 +162,6 @@ const silent = computed(() => props.off === true || props.group.off === true);
   min-height: 4px;
 }
 .silent {
-  opacity: 0.55;
+  color: var(--soft);
 }
 </style>

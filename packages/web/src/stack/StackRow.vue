@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { mdiContentDuplicate, mdiDrag, mdiTrashCanOutline } from '@mdi/js';
-import { conditionInWords, exprOfForm, formOfExpr, type Condition } from '@clean-sieve/core';
+import { conditionInWords, exprOfForm, formOfExpr, type Condition, numberOf, amountBetween } from '@clean-sieve/core';
 import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
+import { goTo } from '../shell/parts.ts';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import { counted, share } from '../words/numbers.ts';
+import { counted } from '../words/numbers.ts';
+import { sideNumber } from './side_number.ts';
 import { useTreeEditing } from './tree_editing.ts';
 
 const ConditionEditor = defineAsyncComponent(() => import('./ConditionEditor.vue'));
@@ -22,6 +24,9 @@ const words = computed(() => conditionInWords(props.condition.expr, workspace.wo
 const form = computed(() => formOfExpr(props.condition.expr, source.value.columns));
 const numbers = computed(() => sifting.active?.head.rows.find((row) => row.id === props.condition.id) ?? null);
 const missed = computed(() => sifting.active?.head.nearMisses[props.condition.id] ?? 0);
+/** Features that reach the condition and that it has no value of; none where that is not known. */
+const unknown = computed(() => numberOf(numbers.value?.unknown ?? 0) ?? 0);
+const takesOut = computed(() => numbers.value && amountBetween(numbers.value.reach, numbers.value.left) !== 0);
 const silent = computed(() => props.off === true || props.condition.off === true);
 const open = computed(() => focus.editing === props.condition.id);
 /** What is probably not meant here. Numbers that lag behind an edit say nothing of it; blanks have their own line above. */
@@ -32,19 +37,10 @@ const finding = computed(() => {
 });
 /** The number at the side and what it is beside: what the row takes out, its share, what it costs. */
 const side = computed(() => {
-  const row = numbers.value;
   const head = sifting.active?.head;
-  if (!row || !head || silent.value) return null;
-  if (focus.numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
-  if (focus.numbers === 'without') {
-    const kept = head.without[props.condition.id] ?? head.kept;
-    return { count: kept, note: kept === head.kept ? 'no more' : `${kept > head.kept ? '+' : '−'}${counted(Math.abs(kept - head.kept))}` };
-  }
-  return { count: row.left, note: `−${counted(row.reach - row.left)}` };
+  return head && !silent.value ? sideNumber(head, props.condition.id, focus.numbers) : null;
 });
-const canKeepBlanks = computed(
-  () => 'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && (numbers.value?.unknown ?? 0) > 0,
-);
+const canKeepBlanks = computed(() => 'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && unknown.value > 0);
 
 /** Why the unknown ones are: blank, or a date that is known to the month or year only. */
 const unknownWord = computed(() => {
@@ -52,7 +48,7 @@ const unknownWord = computed(() => {
   if (!['day', 'days', 'recent', 'calendar'].includes(value.kind) || value.could) return 'blank';
   if (value.blanks) return 'unsure';
   const column = 'column' in value ? source.value.columns.find(({ name }) => name === value.column) : undefined;
-  return column && (numbers.value?.unknown ?? 0) > column.nulls ? 'blank or unsure' : 'blank';
+  return column && unknown.value > column.nulls ? 'blank or unsure' : 'blank';
 });
 
 function keepBlanks(): void {
@@ -61,6 +57,15 @@ function keepBlanks(): void {
 
 function toggleEditor(): void {
   focus.editing = open.value ? null : props.condition.id;
+}
+
+/** Removes it; the row that comes after it, or else the one before, has the keyboard then. */
+function remove(): void {
+  const rows = [...document.querySelectorAll<HTMLElement>('[data-row]')];
+  const at = rows.indexOf(element.value!);
+  const next: HTMLElement | undefined = rows[at + 1] ?? rows[at - 1];
+  editing.remove(props.condition.id);
+  void nextTick(() => (next ? next.focus() : goTo('add')));
 }
 
 function onKey(event: KeyboardEvent): void {
@@ -74,7 +79,7 @@ function onKey(event: KeyboardEvent): void {
     rows[rows.indexOf(element.value) + step]?.focus();
   } else if (event.key === 'Enter') toggleEditor();
   else if (event.key === ' ') editing.toggle(props.condition.id);
-  else if (event.key === 'Delete' || event.key === 'Backspace') editing.remove(props.condition.id);
+  else if (event.key === 'Delete' || event.key === 'Backspace') remove();
   else return;
   event.preventDefault();
 }
@@ -100,20 +105,20 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
     @blur="focus.pointed = null"
   >
     <div class="line" @click="toggleEditor">
-      <v-icon class="drag" :icon="mdiDrag" size="16" @click.stop />
+      <span class="drag" aria-hidden="true" @click.stop><v-icon :icon="mdiDrag" size="16" /></span>
       <div class="say">
         <div class="sentence">{{ words.subject }} {{ words.rest }}</div>
         <div class="under">
           <template v-if="silent">switched off</template>
           <template v-else>
             <span v-if="words.note">{{ words.note }}</span>
-            <span v-if="numbers && numbers.unknown > 0">
-              {{ counted(numbers.unknown) }} {{ unknownWord }}, left out<template v-if="canKeepBlanks">
+            <span v-if="unknown > 0">
+              {{ counted(numbers!.unknown) }} {{ unknownWord }}, left out<template v-if="canKeepBlanks">
                 · <button class="plain link" type="button" @click.stop="keepBlanks">keep blanks</button></template
               >
             </span>
             <button
-              v-if="missed > 0 && !nested && numbers && numbers.left < numbers.reach"
+              v-if="missed !== 0 && !nested && takesOut"
               class="plain link misses"
               type="button"
               @click.stop="focus.nearMissesOf = focus.nearMissesOf === condition.id ? null : condition.id"
@@ -144,7 +149,7 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
           <v-icon :icon="mdiContentDuplicate" size="16" />
           <v-tooltip activator="parent" location="top" text="Repeat it below" />
         </button>
-        <button class="plain" type="button" aria-label="Remove the condition" @click="editing.remove(condition.id)">
+        <button class="plain" type="button" aria-label="Remove the condition" @click="remove">
           <v-icon :icon="mdiTrashCanOutline" size="17" />
           <v-tooltip activator="parent" location="top" text="Remove (Delete)" />
         </button>

@@ -1,4 +1,4 @@
-import { checkFilter, formOfExpr, printFilter } from '@clean-sieve/core';
+import { checkFilter, exprOfForm, formOfExpr, printFilter } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 import { exprOfStretch, exprOfValue, firstExpr } from './first_expr.ts';
 import { formFor, testKeyOf, testsOf } from './tests_of_column.ts';
@@ -13,15 +13,18 @@ const COLUMNS = [
   column('b', 'boolean'),
   column('d', 'date', '2019-01-01', '2024-12-31'),
   column('w', 'datetime', '2019-01-01T00:00:00Z', '2024-12-31T00:00:00Z'),
+  column('m', 'number', 1, 9),
+  column('u', 'text', 'a', 'z'),
 ];
 
 test('a new condition keeps what has a value, and every way to test a column is a filter that can be checked', () => {
   for (const one of COLUMNS) {
     const first = firstExpr(one);
     expect(() => checkFilter(first, COLUMNS)).not.toThrow();
-    for (const { key } of testsOf(one)) {
-      const form = formFor(key, one, formOfExpr(first, COLUMNS));
+    for (const { key } of testsOf(one, COLUMNS)) {
+      const form = formFor(key, one, formOfExpr(first, COLUMNS), COLUMNS);
       expect([one.name, key, testKeyOf(form)]).toEqual([one.name, key, key]);
+      expect([one.name, key, testKeyOf(formOfExpr(exprOfForm(form), COLUMNS))]).toEqual([one.name, key, key]);
     }
   }
 });

@@ -1,4 +1,4 @@
-import { calendarPart, formatDay, partOfInstant, type CalendarPart, type Form, type TextTest } from '@clean-sieve/core';
+import { calendarPart, escapeLike, formatDay, partOfInstant, type CalendarPart, type Form, type TextTest } from '@clean-sieve/core';
 import type { ColumnInfo } from '@clean-sieve/server/api';
 
 /** A way to test a column, as the editor lists it. */
@@ -26,6 +26,8 @@ const TEXT: TestChoice[] = [
   { key: 'not-contains', title: 'does not contain' },
   { key: 'starts', title: 'starts with' },
   { key: 'ends', title: 'ends with' },
+  { key: 'pattern', title: 'fits the pattern' },
+  { key: 'not-pattern', title: 'does not fit the pattern' },
   { key: '=', title: 'is exactly' },
   { key: '<>', title: 'is not' },
 ];
@@ -63,7 +65,13 @@ const BLANK: TestChoice[] = [
   { key: 'not-blank', title: 'is not blank' },
 ];
 
-export function testsOf(column: ColumnInfo): TestChoice[] {
+const VERSUS: TestChoice = { key: 'versus', title: 'against another column' };
+/** Other columns that a column can be compared with. */
+export const comparableWith = (column: ColumnInfo, columns: readonly ColumnInfo[]): ColumnInfo[] =>
+  column.type === 'boolean' ? [] : columns.filter(({ name, type, hidden }) => type === column.type && name !== column.name && !hidden);
+
+/** @param columns of its source */
+export function testsOf(column: ColumnInfo, columns: readonly ColumnInfo[]): TestChoice[] {
   const own = {
     number: NUMBER,
     text: TEXT,
@@ -71,7 +79,7 @@ export function testsOf(column: ColumnInfo): TestChoice[] {
     date: [...DATE, ...CALENDAR],
     datetime: [...DATE, ...CALENDAR, ...HOURS],
   }[column.type];
-  return [...own, ...BLANK];
+  return [...own, ...(comparableWith(column, columns).length > 0 ? [VERSUS] : []), ...BLANK];
 }
 
 /** Which of the tests a form is. */
@@ -95,6 +103,8 @@ export function testKeyOf(form: Form): string {
       return form.outside ? 'not-days' : 'days';
     case 'recent':
       return (form.outside ? 'not-' : '') + form.side;
+    case 'versus':
+      return 'versus';
     case 'calendar':
       return (form.none ? 'not-' : '') + form.part;
     default:
@@ -103,7 +113,7 @@ export function testKeyOf(form: Form): string {
 }
 
 /** The form for another test of the same column, taking over what fits from the one before. */
-export function formFor(key: string, column: ColumnInfo, before: Form): Form {
+export function formFor(key: string, column: ColumnInfo, before: Form, columns: readonly ColumnInfo[]): Form {
   const base = { column: column.name, blanks: before.blanks && !key.includes('blank') };
   const part = calendarPart(key.replace('not-', ''));
   if (part) return { ...base, kind: 'calendar', part, values: partsOf(before, part, column), none: key.startsWith('not-') };
@@ -133,14 +143,19 @@ export function formFor(key: string, column: ColumnInfo, before: Form): Form {
     case 'not-contains':
     case 'starts':
     case 'ends':
+    case 'pattern':
+    case 'not-pattern': {
+      const test = key.replace('not-', '') as TextTest;
       return {
-        ...base,
-        kind: 'text',
-        test: key.replace('not-', '') as TextTest,
-        not: key.startsWith('not-'),
-        text: textOf(before),
+        ...{ ...base, kind: 'text', test, not: key.startsWith('not-') },
+        // A pattern begins as what any text fits that is not empty.
+        text: test === 'pattern' ? escapeLike(textOf(before)) || '_%' : textOf(before),
         anyCase: before.kind === 'text' ? before.anyCase : true,
+        ...(before.kind === 'text' && before.anyAccents ? { anyAccents: true } : {}),
       };
+    }
+    case 'versus':
+      return { ...base, kind: 'versus', op: '>', other: comparableWith(column, columns)[0].name, times: 1, plus: 0 };
     case 'before':
     case 'after':
     case 'on':
@@ -195,7 +210,8 @@ function boundsOf(form: Form, column: ColumnInfo): [number, number] {
 }
 
 function textOf(form: Form): string {
-  if (form.kind === 'text') return form.text;
+  // Of a pattern what is left without its wildcards.
+  if (form.kind === 'text') return form.test === 'pattern' ? form.text.replace(/\\(.)|[%_]/gu, '$1') : form.text;
   if (form.kind === 'compare' && typeof form.value === 'string') return form.value;
   return form.kind === 'values' && typeof form.values[0] === 'string' ? form.values[0] : '';
 }

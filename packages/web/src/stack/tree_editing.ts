@@ -11,7 +11,7 @@ import {
   type MatchColumn,
   type TreeNode,
 } from '@clean-sieve/core';
-import { api } from '../api/client.ts';
+import { useOwnColumns } from '../computing/use_own_columns.ts';
 import { useFocus } from '../stores/focus.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -25,6 +25,7 @@ export function useTreeEditing() {
   const workspace = useWorkspace();
   const focus = useFocus();
   const notices = useNotices();
+  const { keepTyped } = useOwnColumns();
 
   function change(label: string, make: (tree: Group) => Group, key?: string): void {
     const sieve = workspace.activeSieve;
@@ -42,7 +43,12 @@ export function useTreeEditing() {
 
   /** Adds a condition that narrows what is kept, however the conditions are joined; on a source as a whole it begins a new sieve. */
   function narrow(expr: Expr, label: string): void {
-    workspace.putTree(narrowedBy(workspace.activeTree, { kind: 'condition', id: newId(), expr }, newId()), label);
+    narrowBy([expr], label);
+  }
+  /** The same with several conditions, in one step. */
+  function narrowBy(exprs: readonly Expr[], label: string): void {
+    const narrowed = (tree: Group, expr: Expr) => narrowedBy(tree, { kind: 'condition', id: newId(), expr }, newId());
+    workspace.putTree(exprs.reduce(narrowed, workspace.activeTree), label);
   }
 
   function addGroup(combine: Combine, parent = ROOT): void {
@@ -61,7 +67,7 @@ export function useTreeEditing() {
     if (fix.asOfToday) return workspace.setAsOf(null);
     if (fix.derive && source) {
       try {
-        workspace.putSource(await api.deriveColumn(source.id, fix.derive.name, fix.derive.derivation));
+        await keepTyped(source, fix.derive.name, fix.derive.derivation, null);
         notices.say(`${fix.derive.name} stands beside ${fix.derive.derivation.from}, which stays as it is.`);
       } catch (error) {
         notices.complain(error);
@@ -138,6 +144,7 @@ export function useTreeEditing() {
   return {
     addCondition,
     narrow,
+    narrowBy,
     addGroup,
     setTree,
     mend,

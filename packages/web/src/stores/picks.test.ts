@@ -1,3 +1,4 @@
+import type { FeatureKey } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
 import { createPinia, setActivePinia } from 'pinia';
 import { useHistory } from './history.ts';
@@ -13,42 +14,42 @@ function opened() {
   workspace.openSource(1);
   return { workspace, picks: usePicks(), history: useHistory() };
 }
-const sorted = (rows: ReadonlySet<number>) => [...rows].sort((a, b) => a - b);
+const sorted = (keys: ReadonlySet<FeatureKey>) => [...keys].sort();
 
 test('picks are taken and given back one by one and together, each step undone by itself', async () => {
   const { picks, history } = opened();
   picks.toggle(3);
   picks.add([1, 2, 3]);
-  expect(sorted(picks.rows)).toEqual([1, 2, 3]);
+  expect(sorted(picks.keys)).toEqual([1, 2, 3]);
   picks.toggle(2);
-  expect([sorted(picks.rows), history.undoLabel]).toEqual([[1, 3], 'unpick a feature']);
+  expect([sorted(picks.keys), history.undoLabel]).toEqual([[1, 3], 'unpick a feature']);
   await history.undo();
   await history.undo();
-  expect(sorted(picks.rows)).toEqual([3]);
+  expect(sorted(picks.keys)).toEqual([3]);
   await history.redo();
   picks.clear();
-  expect(picks.rows.size).toBe(0);
+  expect(picks.keys.size).toBe(0);
   await history.undo();
-  expect(sorted(picks.rows)).toEqual([1, 2, 3]);
+  expect(sorted(picks.keys)).toEqual([1, 2, 3]);
 });
 
 test('each source has its own; undo reaches the source that was picked from', async () => {
   const { workspace, picks, history } = opened();
   picks.toggle(5);
   workspace.openSource(2);
-  expect(picks.rows.size).toBe(0);
+  expect(picks.keys.size).toBe(0);
   picks.toggle(7);
   workspace.openSource(1);
-  expect(sorted(picks.rows)).toEqual([5]);
+  expect(sorted(picks.keys)).toEqual([5]);
   await history.undo();
   expect([picks.of(1).size, picks.of(2).size]).toEqual([1, 0]);
   // Rows of another version are others, so nothing brings the picks of the one before back.
   picks.forget(1);
   await history.undo();
   await history.redo();
-  expect(picks.rows.size).toBe(0);
+  expect(picks.keys.size).toBe(0);
   picks.toggle(2);
   await history.undo();
   await history.redo();
-  expect(sorted(picks.rows)).toEqual([2]);
+  expect(sorted(picks.keys)).toEqual([2]);
 });

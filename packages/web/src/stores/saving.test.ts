@@ -9,11 +9,24 @@ import { useWorkspace } from './workspace.ts';
 let sent: { method: string; path: string; body: Record<string, unknown> }[];
 let answers: ((path: string, body: Record<string, unknown>) => { status: number; body: unknown } | 'no answer')[];
 let state: WorkspaceState;
+/** Answers to the next readings of the workspace, where they come late. */
+let reads: Promise<Response>[] = [];
 let isDown = false;
 const realFetch = globalThis.fetch;
 
 const sieve = (id: number, more: Partial<SieveInfo> = {}): SieveInfo => ({
-  ...{ id, sourceId: 1, name: `sieve ${id}`, tree: emptyTree(), colour: 0, visible: true, mentions: [], version: 1 },
+  ...{
+    id,
+    sourceId: 1,
+    name: `sieve ${id}`,
+    tree: emptyTree(),
+    colour: 0,
+    visible: true,
+    style: null,
+    view: null,
+    mentions: [],
+    version: 1,
+  },
   ...more,
 });
 const treeOf = (n: number): Group => ({
@@ -23,7 +36,7 @@ const treeOf = (n: number): Group => ({
 
 beforeEach(async () => {
   setActivePinia(createPinia());
-  [sent, answers, isDown] = [[], [], false];
+  [sent, answers, reads, isDown] = [[], [], [], false];
   state = {
     name: 'test',
     asOf: null,
@@ -38,6 +51,7 @@ beforeEach(async () => {
   globalThis.fetch = (address, init) => {
     const path = typeof address === 'string' ? address.replace('/api', '') : '';
     const body = init?.body ? (JSON.parse(init.body as string) as Record<string, unknown>) : {};
+    if (path === '/workspace' && reads.length > 0) return reads.shift()!;
     if (path === '/workspace') return isDown ? Promise.reject(new TypeError('fetch failed')) : Promise.resolve(Response.json(state));
     sent.push({ method: init?.method ?? 'GET', path, body });
     const id = Number(path.split('/').at(-1));
@@ -174,4 +188,53 @@ test('a window that comes back shows what others have changed, and keeps what it
   workspace.changeSieve(1, { tree: treeOf(5) }, 'edit');
   await workspace.save();
   expect(sent.find(({ path }) => path === '/sieves/1')!.body.from).toBe(3);
+});
+
+test('conditions follow what they are about under any name, and one undo never brings an old name back', async () => {
+  const about = (area: string | number): Group => ({
+    ...emptyTree(),
+    children: [{ kind: 'condition', id: 'c', expr: { op: 's_within', args: [{ property: 'geometry' }, { op: 'AREA', args: [area] }] } }],
+  });
+  const area = (name: string) => ({ id: 7, name, shape: { type: 'Point' as const, coordinates: [0, 0] } });
+  const [workspace, history] = [useWorkspace(), useHistory()];
+  state = { ...state, areas: [area('Harbour')] };
+  await workspace.load();
+  const shown = () => JSON.stringify(workspace.sieves[0].tree);
+  workspace.changeSieve(1, { tree: about('Harbour') }, 'edit');
+  await workspace.save();
+  // What is kept is about the area, whatever it is called.
+  expect(sent[0].body.tree).toEqual(about(7));
+  workspace.changeSieve(1, { tree: treeOf(1) }, 'edit');
+  await workspace.save();
+  // Another window calls it something else.
+  state = { ...state, areas: [area('Port')], sieves: [sieve(1, { tree: treeOf(1), version: 3 }), sieve(2)] };
+  await workspace.load();
+  await history.undo();
+  expect(shown()).toBe(JSON.stringify(about('Port')));
+  await workspace.save();
+  expect(sent.at(-1)!.body.tree).toEqual(about(7));
+});
+
+test('sieves in which nothing changes stay the same objects when something has another name', async () => {
+  const workspace = useWorkspace();
+  const before = workspace.sieves;
+  workspace.changeSieve(2, { name: 'another name' }, 'rename');
+  await workspace.save();
+  expect(workspace.sieves[0]).toBe(before[0]);
+  expect(workspace.sieves[1].name).toBe('another name');
+});
+
+test('a workspace that was read before a change was saved does not take its place', async () => {
+  const workspace = useWorkspace();
+  let arrives = (_: Response) => {};
+  reads = [new Promise((resolve) => (arrives = resolve))];
+  const before = Response.json(state);
+  const loading = workspace.load();
+  workspace.changeSieve(1, { tree: treeOf(7) }, 'edit');
+  await workspace.save();
+  state = { ...state, sieves: [sieve(1, { tree: treeOf(7), version: 2 }), sieve(2, { name: 'another' })] };
+  arrives(before);
+  await loading;
+  expect(workspace.sieves[0].tree).toEqual(treeOf(7));
+  expect(workspace.sieves[1].name).toBe('another');
 });

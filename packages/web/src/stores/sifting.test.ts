@@ -1,7 +1,7 @@
 import { emptyTree, type Group } from '@clean-sieve/core';
 import type { SieveInfo, WorkspaceState } from '@clean-sieve/server/api';
 import { createPinia, setActivePinia } from 'pinia';
-import { nextTick } from 'vue';
+import { nextTick, watch } from 'vue';
 import { packSift } from '../../../server/src/api/sift_frame.ts';
 import { api } from '../api/client.ts';
 import { useSifting } from './sifting.ts';
@@ -21,7 +21,18 @@ const treeOf = (n: number): Group => ({
   children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'n' }, n] } }],
 });
 const sieve = (id: number): SieveInfo => ({
-  ...{ id, sourceId: id, name: `sieve ${id}`, tree: treeOf(0), colour: 0, visible: true, mentions: [], version: 1 },
+  ...{
+    id,
+    sourceId: id,
+    name: `sieve ${id}`,
+    tree: treeOf(0),
+    colour: 0,
+    visible: true,
+    style: null,
+    view: null,
+    mentions: [],
+    version: 1,
+  },
 });
 const source = (id: number) => ({
   id,
@@ -70,7 +81,7 @@ beforeEach(async () => {
         path,
         tree,
         givenUp: false,
-        answer: () => resolve(path.endsWith('sift') ? new Response(packSift(head, new Uint32Array(1))) : Response.json({ rows: [] })),
+        answer: () => resolve(path.endsWith('sift') ? new Response(packSift(head, new Uint32Array(1))) : Response.json({ aggregate: [] })),
       };
       init?.signal?.addEventListener('abort', () => {
         own.givenUp = true;
@@ -116,7 +127,7 @@ test('what is shown beside the counts is given up when they are asked for anew, 
   const [workspace, sifting] = [useWorkspace(), useSifting()];
   await answered('sift');
   const before = sifting.version;
-  const beside = sifting.besides((signal) => api.values(1, sifting.shownTree, 'n', signal));
+  const beside = sifting.besides((signal) => api.aggregate(1, { tree: sifting.shownTree }, { kind: 'values', column: 'n' }, signal));
   await settle();
   workspace.changeSieve(1, { tree: treeOf(2) }, 'edit');
   await settle();
@@ -124,24 +135,78 @@ test('what is shown beside the counts is given up when they are asked for anew, 
   // Nobody is told to ask again before the counts are there.
   expect(sifting.version).toBe(before);
   await answered('sift');
+  // The picture comes first.
+  expect([sifting.kept, sifting.version]).toEqual([2, before]);
+  sifting.pictured();
   expect(sifting.version).toBe(before + 1);
-  const again = sifting.besides((signal) => api.values(1, sifting.shownTree, 'n', signal));
+  const again = sifting.besides((signal) => api.aggregate(1, { tree: sifting.shownTree }, { kind: 'values', column: 'n' }, signal));
   await settle();
-  await answered('values');
-  expect(await again).toEqual({ rows: [] });
+  await answered('aggregate');
+  expect(await again).toEqual([]);
+});
+
+test('what is shown with the counts is asked right behind them, about the same conditions, and never ahead of them', async () => {
+  const [workspace, sifting] = [useWorkspace(), useSifting()];
+  await answered('sift');
+  const ask = (tree: Group, signal: AbortSignal) => api.aggregate(1, { tree }, { kind: 'values', column: 'n' }, signal);
+  const told: unknown[] = [];
+  const stop = watch(
+    () => sifting.begun,
+    () => void sifting.alongside(ask).then((answer) => told.push([answer, sifting.kept])),
+    { flush: 'sync' },
+  );
+  workspace.changeSieve(1, { tree: treeOf(2) }, 'edit');
+  await settle();
+  expect([waiting('sift'), waiting('aggregate')].map((all) => all.map(boundOf))).toEqual([['2'], ['2']]);
+  await answered('aggregate');
+  expect(told).toEqual([]);
+  await answered('sift');
+  expect(told).toEqual([[[], 2]]);
+  // Once counts are asked for anew it is given up.
+  workspace.changeSieve(1, { tree: treeOf(3) }, 'edit');
+  await settle();
+  workspace.changeSieve(1, { tree: treeOf(1) }, 'edit');
+  await settle();
+  await answered('sift');
+  expect(waiting('aggregate').map(boundOf)).toEqual(['1']);
+  await answered('sift');
+  await answered('aggregate');
+  expect(told.slice(1)).toEqual([
+    [undefined, 3],
+    [[], 1],
+  ]);
+  stop();
+});
+
+test('what is shown beside a picture that does not come is told soon, and once', async () => {
+  const [workspace, sifting] = [useWorkspace(), useSifting()];
+  await answered('sift');
+  sifting.pictured();
+  const before = sifting.version;
+  workspace.changeSieve(1, { tree: treeOf(2) }, 'edit');
+  await settle();
+  await answered('sift');
+  await new Promise<void>((told) =>
+    watch(
+      () => sifting.version,
+      () => told(),
+    ),
+  );
+  sifting.pictured();
+  expect(sifting.version).toBe(before + 1);
 });
 
 test('another sieve that is sifted gives nothing up', async () => {
   const [workspace, sifting] = [useWorkspace(), useSifting()];
   await answered('sift');
-  const beside = sifting.besides((signal) => api.values(1, sifting.shownTree, 'n', signal));
+  const beside = sifting.besides((signal) => api.aggregate(1, { tree: sifting.shownTree }, { kind: 'values', column: 'n' }, signal));
   await settle();
   workspace.changeSieve(2, { tree: treeOf(7) }, 'edit');
   await settle();
   expect(waiting('sift').map(boundOf)).toEqual(['7']);
-  expect(waiting('values')).toHaveLength(1);
-  await answered('values');
-  expect(await beside).toEqual({ rows: [] });
+  expect(waiting('aggregate')).toHaveLength(1);
+  await answered('aggregate');
+  expect(await beside).toEqual([]);
 });
 
 test('other features that another window has put into a source are sifted again, and only those', async () => {

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { areasIn, emptyTree, exprKey, exprOfTree, layersNamedIn, type Group } from '@clean-sieve/core';
+import { areasIn, emptyTree, exprKey, exprOfTree, operandsIn, type Group } from '@clean-sieve/core';
 import type { SiftHead } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
 import { stateOf } from '../sources/state.ts';
@@ -12,6 +12,9 @@ export interface SieveResult {
   mask: Uint32Array<ArrayBuffer>;
   tree: Group;
 }
+
+/** Milliseconds that what is shown beside counts and picture waits for the picture. */
+const PICTURE_FIRST = 100;
 
 /**
  * Numbers and masks of the sieves. A changed sieve is sifted again at once; while one question is under way only the
@@ -25,8 +28,35 @@ export const useSifting = defineStore('sifting', () => {
   const asked = new Map<number, string>();
   const waiting = new Map<number, () => Promise<void>>();
   const busy = ref(0);
-  /** Goes up by one whenever the active sieve has new results; what depends on the kept features watches it. */
+  /**
+   * Goes up by one whenever the active sieve has new results; what depends on the kept features watches it. Counts and
+   * picture follow the results themselves: rows, charts and figures come after them, so that they do not compete.
+   */
   const version = ref(0);
+  /**
+   * The question of the active sieve that is under way, and whether it was answered in the end. What is as quick as the counts is asked
+   * with it (`alongside`), and goes up in `begun`.
+   */
+  const underWay = shallowRef<{ tree: Group; done: Promise<boolean> } | null>(null);
+  const begun = ref(0);
+  let besidesDue: ReturnType<typeof setTimeout> | undefined;
+  function tellSoon(): void {
+    besidesDue ??= setTimeout(tell, PICTURE_FIRST);
+  }
+  function tell(): void {
+    clearTimeout(besidesDue);
+    besidesDue = undefined;
+    version.value++;
+  }
+  /** Nothing is asked that would tell of itself. */
+  function tellNow(): void {
+    tell();
+    begun.value++;
+  }
+  /** The map shows what was kept last. */
+  function pictured(): void {
+    if (besidesDue !== undefined) tell();
+  }
 
   let wanted = new AbortController();
   /**
@@ -44,20 +74,50 @@ export const useSifting = defineStore('sifting', () => {
     }
   }
 
+  /**
+   * Asks, beside the counts that are under way, for what is to be shown with them; once counts are asked for anew it is given up.
+   * @param ask about the conditions that those counts are of
+   * @returns undefined where it was given up, or there are no counts
+   */
+  async function alongside<T>(ask: (tree: Group, signal: AbortSignal) => Promise<T>): Promise<T | undefined> {
+    const { tree, done } = underWay.value ?? { tree: shownTree.value, done: true };
+    try {
+      const answer = await besides((signal) => ask(tree, signal));
+      // Never ahead of the counts.
+      return (await done) ? answer : undefined;
+    } catch (error) {
+      // What is wrong with the conditions themselves is said once, with the counts.
+      if (!(await done)) return undefined;
+      throw error;
+    }
+  }
+
   async function sift(sieveId: number, sourceId: number, tree: Group): Promise<void> {
     const run = async () => {
       busy.value++;
-      if (sieveId === workspace.activeSieveId) {
+      const isActive = sieveId === workspace.activeSieveId;
+      if (isActive) {
         wanted.abort();
         wanted = new AbortController();
       }
+      let settle = (_answered: boolean): void => undefined;
+      const question = { tree, done: new Promise<boolean>((resolve) => (settle = resolve)) };
       try {
         // The server knows other sieves as they are saved.
-        if (layersNamedIn(exprOfTree(tree) ?? true).some(({ op }) => op === 'SIEVE')) await workspace.save();
-        const { head, mask } = await api.sift(sourceId, { tree });
+        if (operandsIn(exprOfTree(tree) ?? true).some(({ op }) => op === 'SIEVE')) await workspace.save();
+        // By identity: another window may call an area something else at this moment.
+        const answer = api.sift(sourceId, { tree: workspace.byIdentity({ tree }).tree });
+        if (isActive) {
+          underWay.value = question;
+          begun.value++;
+        }
+        const { head, mask } = await answer;
         results.value = new Map(results.value).set(sieveId, { head, mask, tree });
         errors.value.delete(sieveId);
-        if (sieveId === workspace.activeSieveId) version.value++;
+        settle(true);
+        if (sieveId === workspace.activeSieveId) tellSoon();
+        // It has been opened meanwhile.
+        if (sieveId === workspace.activeSieveId && !isActive) begun.value++;
       } catch (error) {
         errors.value.set(sieveId, (error as Error).message);
         const others = new Map(results.value);
@@ -66,6 +126,8 @@ export const useSifting = defineStore('sifting', () => {
         notices.complain(error);
       } finally {
         busy.value--;
+        settle(false);
+        if (underWay.value === question) underWay.value = null;
       }
     };
     const turn = waiting.has(sieveId);
@@ -89,8 +151,8 @@ export const useSifting = defineStore('sifting', () => {
   function basisOf(tree: Group, seen: Set<number>): string {
     const expr = exprOfTree(tree) ?? true;
     const named = areasIn(expr).map((name) => workspace.areaShapes.get(name));
-    const others = layersNamedIn(expr).map(({ op, args: [name] }) => {
-      const sieve = op === 'SIEVE' ? workspace.sieves.find((one) => one.name === name) : undefined;
+    const others = operandsIn(expr).map(({ op, args: [name] }) => {
+      const sieve = op === 'SIEVE' ? workspace.sieveOfName(name) : undefined;
       if (!sieve) return [name, stateOfSource(workspace.sources.find((one) => one.name === name)?.id)];
       if (seen.has(sieve.id)) return name;
       return [stateOfSource(sieve.sourceId), sieve.sourceId, sieve.tree, basisOf(sieve.tree, new Set([...seen, sieve.id]))];
@@ -111,7 +173,7 @@ export const useSifting = defineStore('sifting', () => {
     const known = new Set(sieves.map((sieve) => sieve.id));
     for (const id of asked.keys()) if (!known.has(id)) asked.delete(id);
     // What is asked now tells of its results itself; another sieve's are there already.
-    if (activeSieveId !== null && !activeAsked) version.value++;
+    if (activeSieveId !== null && !activeAsked) tellNow();
   }
   watch(
     () => [workspace.sieves, workspace.asOfDay, workspace.activeSieveId, workspace.areaShapes, workspace.sources.map(stateOf).join()],
@@ -123,7 +185,7 @@ export const useSifting = defineStore('sifting', () => {
   function refresh(): void {
     asked.clear();
     siftChanged();
-    version.value++;
+    tellNow();
   }
 
   const active = computed(() => (workspace.activeSieveId === null ? null : (results.value.get(workspace.activeSieveId) ?? null)));
@@ -134,7 +196,7 @@ export const useSifting = defineStore('sifting', () => {
   /** The tree whose results are on show, so that table and card never ask about conditions that the map has not caught up with. */
   const shownTree = computed<Group>(() => active.value?.tree ?? emptyTree());
 
-  return { results, errors, active, kept, version, busy, shownTree, besides, refresh };
+  return { results, errors, active, kept, version, begun, busy, shownTree, besides, alongside, pictured, refresh };
 });
 
 const idle = async (): Promise<void> => {};

@@ -4,7 +4,7 @@ import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
 import { api } from '../api/client.ts';
 import { counted } from '../words/numbers.ts';
-import { useHandOver } from './hand_over.ts';
+import { useExports } from './exports.ts';
 import { useJobs } from './jobs.ts';
 import { useNotices } from './notices.ts';
 import { usePicks } from './picks.ts';
@@ -18,9 +18,12 @@ const WORDS: Record<keyof DifferenceRows, (after: string, before: string) => str
   changed: (after, before) => `changed in ${after} since ${before}`,
 };
 
+/** Whether no feature has a geometry. */
+const isBare = ({ geometryTypes }: SourceInfo) => Object.keys(geometryTypes).every((type) => type === 'None');
+
 /** Another version of a source: brought in beside it, compared, and accepted or dropped. */
 export const useVersions = defineStore('versions', () => {
-  const handOver = useHandOver();
+  const exporting = useExports();
   const jobs = useJobs();
   const picks = usePicks();
   const notices = useNotices();
@@ -31,19 +34,21 @@ export const useVersions = defineStore('versions', () => {
   const version = shallowRef<VersionAnswer | null>(null);
   const busy = ref(false);
 
-  async function bringIn(target: SourceInfo, files: File[]): Promise<void> {
+  async function importing(target: SourceInfo, files: File[]): Promise<void> {
     let upload: string | undefined;
     try {
       for (const file of files) upload = await api.upload(file, upload);
       if (upload === undefined) return;
       const main = files.find((file) => /\.shp$/i.test(file.name)) ?? files[0];
-      const looked = await jobs.follow(await api.look(upload, [main.name], {}));
+      // A table without geometry stays one.
+      const reading = isBare(target) ? { bare: true } : {};
+      const looked = await jobs.follow(await api.look(upload, [main.name], reading));
       const look = layerFor(target, looked.result?.looks ?? []);
       if (!look || look.error) throw new Error(look?.error ?? `${main.name} holds no layer that could be a version of ${target.name}`);
       // A file that does not say its system is taken to be in the one that the source is in.
       const crs = look.crs === null || look.crsProblem !== null ? target.crs.name : null;
       const job = await jobs.follow(
-        await api.bringVersion(target.id, upload, { file: look.file, layer: look.layer, name: target.name, crs }),
+        await api.bringVersion(target.id, upload, { ...reading, file: look.file, layer: look.layer, name: target.name, crs }),
       );
       if (job.state !== 'done' || !job.result?.version) return;
       [source.value, version.value] = [target, job.result.version];
@@ -54,14 +59,9 @@ export const useVersions = defineStore('versions', () => {
   }
 
   function layerFor(target: SourceInfo, looks: LayerLook[]): LayerLook | null {
-    const spatial = looks.filter((look) => !look.attributesOnly);
-    return (
-      spatial.find((look) => look.layer === target.layer) ??
-      spatial.find((look) => look.layer === target.name) ??
-      spatial[0] ??
-      looks[0] ??
-      null
-    );
+    const spatial = looks.filter((look) => look.attributesOnly === isBare(target));
+    const fitting = spatial.length > 0 ? spatial : looks;
+    return fitting.find((look) => look.layer === target.layer) ?? fitting.find((look) => look.layer === target.name) ?? fitting[0] ?? null;
   }
 
   async function compareBy(key: string): Promise<void> {
@@ -85,7 +85,7 @@ export const useVersions = defineStore('versions', () => {
       const found = job.result?.part;
       if (!found) return;
       const of = found.sourceId === target.id ? target : await api.source(found.sourceId);
-      handOver.show({
+      exporting.show({
         source: of,
         sieve: null,
         tree: emptyTree(),
@@ -127,5 +127,5 @@ export const useVersions = defineStore('versions', () => {
     }
   }
 
-  return { source, version, busy, bringIn, compareBy, handOverPart, accept, drop, exchange };
+  return { source, version, busy, importing, compareBy, handOverPart, accept, drop, exchange };
 });

@@ -3,20 +3,24 @@ import { computed, ref, shallowRef } from 'vue';
 import {
   columnInWords,
   emptyTree,
-  layerRef,
-  mapConditions,
+  exprKey,
+  directoryOf,
+  identified,
+  idOf,
+  named,
   parseDate,
-  renamedLayer,
   staleMentions,
   treeInWords,
   valuesMentioned,
   type AreaShape,
   type AreaShapes,
   type CheckOptions,
+  type Directory,
   type Group,
-  type LayerNames,
-  type LayerRef,
+  type OperandNames,
   type Wording,
+  type FeatureKey,
+  type Selection,
 } from '@clean-sieve/core';
 import type {
   AreaChange,
@@ -43,6 +47,8 @@ const AGAIN_MILLIS = 5000;
 /** What was there where the new says the same, so that nothing is asked and drawn again for it. */
 const unlessSame = <T>(old: T, now: T): T => (JSON.stringify(old) === JSON.stringify(now) ? old : now);
 
+const namesIn = (directory: Directory) => JSON.stringify(Object.values(directory).map((names) => [...names]));
+
 /** Sources, sieves and the as-of date, and which of them is worked on. Every change can be undone. */
 export const useWorkspace = defineStore('workspace', () => {
   const history = useHistory();
@@ -51,7 +57,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const asOf = ref<string | null>(null);
   const today = ref('');
   const sources = shallowRef<SourceInfo[]>([]);
-  const sieves = shallowRef<SieveInfo[]>([]);
+  /** As they are kept: what their conditions are about by its identity. */
+  const stored = shallowRef<SieveInfo[]>([]);
   const codeLists = shallowRef<CodeListInfo[]>([]);
   const feeds = shallowRef<FeedInfo[]>([]);
   /** Where others reach the feeds; null: at the address of this page. */
@@ -61,11 +68,31 @@ export const useWorkspace = defineStore('workspace', () => {
   const activeSieveId = ref<number | null>(null);
   const activeSourceId = ref<number | null>(null);
 
+  const directory = computed<Directory>((old) => {
+    const now = directoryOf({ AREA: areas.value, SOURCE: ownSources.value, SIEVE: stored.value });
+    return old && namesIn(old) === namesIn(now) ? old : now;
+  });
+  const shown = new WeakMap<SieveInfo, { by: Directory; sieve: SieveInfo }>();
+  /** A sieve with its conditions by names, as words and texts have them; the same object as long as nothing of it changes. */
+  function byNames(sieve: SieveInfo): SieveInfo {
+    const before = shown.get(sieve);
+    if (before?.by === directory.value) return before.sieve;
+    const tree = named(sieve.tree, directory.value);
+    const now = tree === sieve.tree ? sieve : before && exprKey(before.sieve.tree) === exprKey(tree) ? before.sieve : { ...sieve, tree };
+    shown.set(sieve, { by: directory.value, sieve: now });
+    return now;
+  }
+  /** The sieves as they are shown, with conditions by names. */
+  const sieves = computed(() => stored.value.map(byNames));
+  /** A change as it is kept. */
+  const byIdentity = <T extends { tree?: Group }>(change: T): T =>
+    change.tree ? { ...change, tree: identified(change.tree, directory.value) } : change;
+
   const activeSieve = computed(() => sieves.value.find((sieve) => sieve.id === activeSieveId.value) ?? null);
   const activeSource = computed(
     () => sources.value.find((source) => source.id === (activeSieve.value?.sourceId ?? activeSourceId.value)) ?? null,
   );
-  const layers = computed(() => sources.value.filter((source) => source.role === 'layer'));
+  const ownSources = computed(() => sources.value.filter((source) => source.role === 'layer'));
   /** Conditions at work: those of the active sieve, or none when a source as a whole is looked at. */
   const activeTree = computed<Group>(() => activeSieve.value?.tree ?? emptyTree());
   const asOfDay = computed(() => (loaded.value ? parseDate(asOf.value ?? today.value)!.day : 0));
@@ -99,10 +126,26 @@ export const useWorkspace = defineStore('workspace', () => {
   /** A sieve's own name, or its conditions in words. */
   function nameOf(sieve: SieveInfo): string {
     if (sieve.name !== null) return sieve.name;
+    return readsAs(sieve) + (alike.value.get(sieve.id) ?? '');
+  }
+  function readsAs(sieve: SieveInfo): string {
     const source = sources.value.find((candidate) => candidate.id === sieve.sourceId);
     const words = source ? treeInWords(sieve.tree, wording(source)) : '';
     return words === '' ? 'No conditions yet' : words[0].toUpperCase() + words.slice(1);
   }
+  /** What is added to the names of sieves of one source that read as an earlier one does, as two of drawn areas. */
+  const alike = computed(() => {
+    const seen = new Map<string, number>();
+    return new Map(
+      sieves.value.flatMap((sieve) => {
+        if (sieve.name !== null) return [];
+        const key = `${sieve.sourceId} ${readsAs(sieve)}`;
+        const number = (seen.get(key) ?? 0) + 1;
+        seen.set(key, number);
+        return number === 1 ? [] : [[sieve.id, ` (${number})`] as const];
+      }),
+    );
+  });
 
   /** Values that a sieve's own name mentions and its conditions no longer have. */
   function staleIn(sieve: SieveInfo): string[] {
@@ -119,16 +162,17 @@ export const useWorkspace = defineStore('workspace', () => {
     changeSieve(id, { name: newName, mentions }, 'rename');
   }
 
-  async function load(): Promise<void> {
-    take(await api.workspace());
+  /** @param figures whether figures by zones are waited for until they are of the present */
+  async function load(figures = false): Promise<void> {
+    take(await api.workspace(figures));
   }
 
-  /** Shows what other windows have changed, unless something of this one is on its way. */
-  async function refresh(): Promise<void> {
+  /** Shows what other windows have changed, unless something of this one is on its way. @param figures as of `load` */
+  async function refresh(figures = false): Promise<void> {
     await save();
     if (unsaved.size > 0 || conflict.value) return;
     try {
-      await load();
+      await load(figures);
     } catch (error) {
       notices.complain(error);
     }
@@ -143,7 +187,7 @@ export const useWorkspace = defineStore('workspace', () => {
     asOf.value = state.asOf;
     today.value = state.today;
     sources.value = unlessSame(sources.value, state.sources);
-    sieves.value = state.sieves.map((sieve) => ({ ...sieve, ...unsaved.get(sieve.id) }));
+    stored.value = state.sieves.map((sieve) => ({ ...sieve, ...unsaved.get(sieve.id) }));
     for (const { id, version } of state.sieves) versions.set(id, version);
     loaded.value = true;
   }
@@ -161,20 +205,25 @@ export const useWorkspace = defineStore('workspace', () => {
   /** The version of each sieve that the server has told last, which changes are made from. */
   const versions = new Map<number, number>();
   /** A change of this window that met another one: what it was, and what the sieve has become. */
-  const conflict = shallowRef<{ mine: SieveChange; theirs: SieveInfo } | null>(null);
+  const met = shallowRef<{ mine: SieveChange; theirs: SieveInfo } | null>(null);
+  const conflict = computed(() => {
+    if (!met.value) return null;
+    const { mine, theirs } = met.value;
+    const tree = mine.tree && named(mine.tree, directory.value);
+    return { mine: { ...mine, ...(tree ? { tree } : {}) }, theirs: byNames(theirs) };
+  });
   const unsaved = new Map<number, SieveChange>();
   let saving: ReturnType<typeof setTimeout> | null = null;
 
+  /** @param change as it is kept */
   function put(id: number, change: SieveChange): void {
-    const before = sieves.value.find((sieve) => sieve.id === id)?.name;
-    if (before && change.name && change.name !== before) renameLayer(layerRef('SIEVE', before), change.name);
     show(id, change);
     unsaved.set(id, { ...unsaved.get(id), ...change });
     saving ??= setTimeout(() => void save(), SAVE_MILLIS);
   }
 
   function show(id: number, change: Partial<SieveInfo>): void {
-    sieves.value = sieves.value.map((sieve) => (sieve.id === id ? { ...sieve, ...change } : sieve));
+    stored.value = stored.value.map((sieve) => (sieve.id === id ? { ...sieve, ...change } : sieve));
   }
 
   let underWay: Promise<void> = Promise.resolve();
@@ -192,12 +241,12 @@ export const useWorkspace = defineStore('workspace', () => {
   /** What cannot be sent just now stays unsaved and is sent again; what is refused is told, and does not hold up the rest. */
   async function saveOne(id: number): Promise<void> {
     const change = unsaved.get(id);
-    if (!change || conflict.value?.theirs.id === id) return;
+    if (!change || met.value?.theirs.id === id) return;
     unsaved.delete(id);
     try {
       versions.set(id, (await api.changeSieve(id, change, versions.get(id))).version);
     } catch (error) {
-      if (error instanceof ConflictError) conflict.value = { mine: { ...change, ...unsaved.get(id) }, theirs: error.current };
+      if (error instanceof ConflictError) met.value = { mine: { ...change, ...unsaved.get(id) }, theirs: error.current };
       else {
         notices.complain(error);
         const isLater = !(error instanceof ApiError) || error.status === null || error.status >= 500;
@@ -211,34 +260,26 @@ export const useWorkspace = defineStore('workspace', () => {
 
   /** Ends a conflict: with what the other window made, with what this one made, or with this one's as a sieve of its own. */
   async function settleConflict(which: 'theirs' | 'mine' | 'both'): Promise<void> {
-    if (!conflict.value) return;
-    const { mine, theirs } = conflict.value;
+    if (!met.value) return;
+    const { mine, theirs } = met.value;
     const change = { ...mine, ...unsaved.get(theirs.id) };
     unsaved.delete(theirs.id);
-    conflict.value = null;
+    met.value = null;
     versions.set(theirs.id, theirs.version);
-    const own = sieves.value.find((sieve) => sieve.id === theirs.id);
+    const own = stored.value.find((sieve) => sieve.id === theirs.id);
     show(theirs.id, theirs);
     if (which === 'mine') changeSieve(theirs.id, change, 'keep mine');
     if (which === 'both' && own) await addSieve(own.sourceId, change.tree ?? own.tree, change.name ? freeSieveName(change.name) : null);
   }
 
-  /** What another sieve or source is called in conditions has changed; the server does the same. */
-  function renameLayer(ref: LayerRef, to: string): void {
-    sieves.value = sieves.value.map((sieve) => {
-      const tree = mapConditions(sieve.tree, (expr) => renamedLayer(expr, ref, to));
-      return JSON.stringify(tree) === JSON.stringify(sieve.tree) ? sieve : { ...sieve, tree };
-    });
-  }
-
   /** Names of the sources and sieves that conditions can speak of. */
-  const layerNames = computed<LayerNames>(() => ({
-    sources: layers.value.map((source) => source.name),
-    sieves: sieves.value.flatMap((sieve) => sieve.name ?? []),
+  const operandNames = computed<OperandNames>(() => ({
+    sources: [...directory.value.SOURCE.values()],
+    sieves: [...directory.value.SIEVE.values()],
   }));
 
   /** What filters of the workspace are checked against, beside the columns. */
-  const checkOptions = computed<CheckOptions>(() => ({ areas: areaShapes.value, layers: layerNames.value }));
+  const checkOptions = computed<CheckOptions>(() => ({ areas: areaShapes.value, operands: operandNames.value }));
 
   /** The name of a sieve for conditions; one that is named by its conditions keeps what it is called now. */
   async function namedSieve(id: number): Promise<string> {
@@ -247,11 +288,16 @@ export const useWorkspace = defineStore('workspace', () => {
       renameSieve(id, freeSieveName(nameOf(sieve)));
       await save();
     }
-    return sieves.value.find((candidate) => candidate.id === id)!.name!;
+    return directory.value.SIEVE.get(id)!;
+  }
+  /** The sieve that conditions mean by a name. */
+  function sieveOfName(wanted: string): SieveInfo | undefined {
+    const about = idOf(directory.value.SIEVE, wanted);
+    return sieves.value.find(({ id }) => id === about);
   }
 
   function freeSieveName(wanted: string): string {
-    const taken = new Set(layerNames.value.sieves);
+    const taken = new Set(operandNames.value.sieves);
     const short = wanted.length > 190 ? `${wanted.slice(0, 189)}…` : wanted;
     for (let i = 1; ; i++) {
       const candidate = i === 1 ? short : `${short} ${i}`;
@@ -260,9 +306,10 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   /** Changes a sieve at once and saves it soon after. */
-  function changeSieve(id: number, change: SieveChange, label: string, key?: string): void {
-    const before = sieves.value.find((sieve) => sieve.id === id);
+  function changeSieve(id: number, wanted: SieveChange, label: string, key?: string): void {
+    const before = stored.value.find((sieve) => sieve.id === id);
     if (!before) return;
+    const change = byIdentity(wanted);
     const old = Object.fromEntries(Object.keys(change).map((field) => [field, before[field as keyof SieveChange]])) as SieveChange;
     put(id, change);
     const reopen = (state: SieveChange) => () => {
@@ -284,8 +331,20 @@ export const useWorkspace = defineStore('workspace', () => {
       beginning.newest = tree;
       return;
     }
-    const own = (beginning = { sourceId: source.id, newest: tree, done: Promise.resolve<unknown>(null) });
-    own.done = addSieve(source.id, tree, null, () => own.newest).finally(() => (beginning = null));
+    begin(source.id, tree);
+  }
+
+  function begin(sourceId: number, tree: Group): void {
+    const own = (beginning = { sourceId, newest: tree, done: Promise.resolve<unknown>(null) });
+    own.done = addSieve(sourceId, tree, null, () => own.newest).finally(() => (beginning = null));
+  }
+
+  /** Begins a sieve over a source; what is put to work meanwhile is in it. */
+  async function newSieve(sourceId: number): Promise<void> {
+    await settled();
+    openSource(sourceId);
+    begin(sourceId, emptyTree());
+    await settled();
   }
 
   /** Resolves when no sieve is being made any more. */
@@ -306,14 +365,15 @@ export const useWorkspace = defineStore('workspace', () => {
       const made = await api.addSieve({
         sourceId,
         name: sieveName,
-        tree,
+        tree: byIdentity({ tree }).tree,
         colour: colour < 0 ? sieves.value.length % PALETTE.length : colour,
         visible: true,
+        view: sources.value.find(({ id }) => id === sourceId)?.view ?? null,
       });
       versions.set(made.id, made.version);
-      const sieve = { ...made, tree: newest() };
-      sieves.value = [...sieves.value, sieve];
-      if (sieve.tree !== tree) put(sieve.id, { tree: sieve.tree });
+      const sieve = byIdentity({ ...made, tree: newest() });
+      stored.value = [...stored.value, sieve];
+      if (newest() !== tree) put(sieve.id, { tree: sieve.tree });
       openSieve(sieve.id);
       history.record({ label: 'new sieve', undo: () => dropSieve(sieve.id), redo: () => restoreSieve(sieve) });
       return sieve;
@@ -324,27 +384,28 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   async function dropSieve(id: number): Promise<void> {
-    const sieve = sieves.value.find((candidate) => candidate.id === id);
+    const sieve = stored.value.find((candidate) => candidate.id === id);
     unsaved.delete(id);
     await api.removeSieve(id);
-    sieves.value = sieves.value.filter((candidate) => candidate.id !== id);
+    stored.value = stored.value.filter((candidate) => candidate.id !== id);
     if (activeSieveId.value === id && sieve) openSource(sieve.sourceId);
   }
 
   async function restoreSieve(sieve: SieveInfo): Promise<void> {
     const restored = await api.addSieve(sieve);
     versions.set(restored.id, restored.version);
-    sieves.value = [...sieves.value, restored].sort((a, b) => a.id - b.id);
+    stored.value = [...stored.value, restored].sort((a, b) => a.id - b.id);
     feeds.value = (await api.workspace()).feeds;
     openSieve(restored.id);
   }
 
   async function removeSieve(id: number): Promise<void> {
-    const sieve = sieves.value.find((candidate) => candidate.id === id);
+    const sieve = stored.value.find((candidate) => candidate.id === id);
     if (!sieve) return;
+    const label = `remove ${nameOf(byNames(sieve))}`;
     try {
       await dropSieve(id);
-      history.record({ label: `remove ${nameOf(sieve)}`, undo: () => restoreSieve(sieve), redo: () => dropSieve(id) });
+      history.record({ label, undo: () => restoreSieve(sieve), redo: () => dropSieve(id) });
     } catch (error) {
       notices.complain(error);
     }
@@ -384,7 +445,9 @@ export const useWorkspace = defineStore('workspace', () => {
         () => ({ asOf: asOf.value }),
         { asOf: day },
         async (change, from) => {
-          asOf.value = (await api.changeWorkspace(change, from)).asOf;
+          await api.changeWorkspace(change, from);
+          // Columns that hang on it are others by now.
+          await load();
         },
       );
     } catch (error) {
@@ -398,7 +461,7 @@ export const useWorkspace = defineStore('workspace', () => {
   /** Adds a named area; can be undone. Throws when the name is taken. */
   async function addArea(areaName: string, shape: AreaShape): Promise<AreaInfo> {
     const { repaired, ...added } = await api.addArea({ name: areaName, shape });
-    let area: AreaInfo = added;
+    const area: AreaInfo = added;
     areas.value = [...areas.value, area];
     if (repaired) notices.say(`The shape of ${areaName} was not valid (${repaired}); it now covers the same ground as a valid one.`);
     const drop = async () => {
@@ -406,11 +469,20 @@ export const useWorkspace = defineStore('workspace', () => {
       areas.value = areas.value.filter(({ id }) => id !== area.id);
     };
     const restore = async () => {
-      area = await api.addArea({ name: areaName, shape });
+      await api.addArea(area);
       areas.value = [...areas.value, area];
     };
     history.record({ label: `new area ${areaName}`, undo: drop, redo: restore });
     return area;
+  }
+
+  /** A name for a source that no other has. */
+  function freeSourceName(wanted: string): string {
+    const taken = new Set(operandNames.value.sources);
+    for (let i = 1; ; i++) {
+      const candidate = i === 1 ? wanted.slice(0, 190) : `${wanted.slice(0, 190)} ${i}`;
+      if (!taken.has(candidate)) return candidate;
+    }
   }
 
   /** A name for an area that no other has. */
@@ -421,22 +493,24 @@ export const useWorkspace = defineStore('workspace', () => {
     }
   }
 
-  /** Makes an area of one feature, or of all that a tree keeps, as they are now. */
-  async function areaOfFeatures(sourceId: number, tree: Group, row: number | null, wanted: string): Promise<void> {
+  /** Makes an area of some features, as they are now. */
+  async function areaOfFeatures(sourceId: number, selection: Selection, wanted: string): Promise<AreaInfo | null> {
     try {
-      const { shape } = await api.shapeOf(sourceId, tree, row);
+      const { shape } = await api.shapeOf(sourceId, selection);
       const area = await addArea(freeAreaName(wanted), shape);
       notices.say(`${area.name} is an area now; it stays as it is.`);
+      return area;
     } catch (error) {
       notices.complain(error);
+      return null;
     }
   }
 
   /** Adds the shape of one feature to an area. */
-  async function addToArea(area: AreaInfo, sourceId: number, row: number): Promise<void> {
+  async function addToArea(area: AreaInfo, sourceId: number, key: FeatureKey): Promise<void> {
     if ('op' in area.shape) return;
     try {
-      const { shape } = await api.shapeOf(sourceId, emptyTree(), row);
+      const { shape } = await api.shapeOf(sourceId, { tree: emptyTree(), among: [key] });
       await changeArea(area, { shape: { type: 'GeometryCollection', geometries: [area.shape, shape] } });
       notices.say(`${area.name} has this feature too now.`);
     } catch (error) {
@@ -450,7 +524,8 @@ export const useWorkspace = defineStore('workspace', () => {
     const now = (): AreaChange => areas.value.find(({ id }) => id === area.id) ?? area;
     await changeShared(entry, now, change, async (state, from) => {
       await save();
-      take(await api.changeArea(area.id, state, from));
+      await api.changeArea(area.id, state, from);
+      await load();
     });
   }
 
@@ -459,22 +534,32 @@ export const useWorkspace = defineStore('workspace', () => {
     await save();
     await api.removeArea(area.id);
     areas.value = areas.value.filter(({ id }) => id !== area.id);
-    let restored: AreaInfo | null = null;
     history.record({
       label: `remove ${area.name}`,
       undo: async () => {
-        restored = await api.addArea({ name: area.name, shape: area.shape });
-        areas.value = [...areas.value, restored];
+        await api.addArea(area);
+        areas.value = [...areas.value, area];
       },
       redo: async () => {
-        if (restored) await api.removeArea(restored.id);
-        areas.value = areas.value.filter(({ name: other }) => other !== area.name);
+        await api.removeArea(area.id);
+        areas.value = areas.value.filter(({ id }) => id !== area.id);
       },
     });
   }
 
   function putSource(source: SourceInfo): void {
     sources.value = sources.value.map((candidate) => (candidate.id === source.id ? source : candidate));
+  }
+
+  /** Draws a source as part of the ground, or over it like others; can be undone. */
+  async function drawBelow({ id, name: what }: SourceInfo, below: boolean): Promise<void> {
+    const put = async (wanted: boolean) => putSource(await api.changeSource(id, { below: wanted }));
+    try {
+      await put(below);
+      history.record({ label: below ? `${what} as ground` : `${what} over the ground`, undo: () => put(!below), redo: () => put(below) });
+    } catch (error) {
+      notices.complain(error);
+    }
   }
 
   /** Changes how a column is shown; can be undone. */
@@ -492,37 +577,36 @@ export const useWorkspace = defineStore('workspace', () => {
 
   async function renameSource(id: number, newName: string): Promise<void> {
     await save();
-    const before = sources.value.find((source) => source.id === id)?.name;
-    if (before) renameLayer(layerRef('SOURCE', before), newName);
     putSource(await api.renameSource(id, newName));
   }
 
   async function removeSource(id: number): Promise<void> {
     await api.removeSource(id);
-    sieves.value = sieves.value.filter((sieve) => sieve.sourceId !== id);
+    stored.value = stored.value.filter((sieve) => sieve.sourceId !== id);
     sources.value = sources.value.filter((source) => source.id !== id);
     if (activeSource.value === null) {
-      const next = layers.value[0];
+      const next = ownSources.value[0];
       if (next) openSource(next.id);
       else activeSieveId.value = activeSourceId.value = null;
     }
   }
 
   return {
+    byIdentity,
     ...{
       name,
       asOf,
       today,
       asOfDay,
       sources,
-      layers,
+      ownSources,
       sieves,
       codeLists,
       feeds,
       feedsAt,
       areas,
       areaShapes,
-      layerNames,
+      operandNames,
       checkOptions,
       loaded,
       activeSieveId,
@@ -538,6 +622,7 @@ export const useWorkspace = defineStore('workspace', () => {
       shownOf,
       putSource,
       changeColumn,
+      drawBelow,
       wording,
       nameOf,
       staleIn,
@@ -548,13 +633,16 @@ export const useWorkspace = defineStore('workspace', () => {
       settleConflict,
       refresh,
       addSieve,
+      newSieve,
       putTree,
       settled,
       save,
       namedSieve,
+      sieveOfName,
       removeSieve,
       addArea,
       freeAreaName,
+      freeSourceName,
       areaOfFeatures,
       addToArea,
       changeArea,

@@ -1,19 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { PALETTE, SHAPE_PATHS } from './palette.ts';
+import { useTheme } from 'vuetify';
+import MarkPicture from './MarkPicture.vue';
+import { colourOf, PALETTE } from './palette.ts';
 
 const props = withDefaults(defineProps<{ colour: number; size?: number; off?: boolean }>(), { size: 14, off: false });
-const entry = computed(() => PALETTE[props.colour]);
+const theme = useTheme();
+const mark = computed(() => ({ shape: PALETTE[props.colour].shape, colour: colourOf(props.colour, theme.current.value.dark) }));
 </script>
 
 <template>
-  <svg class="mark" :width="size" :height="size" viewBox="-1.25 -1.25 2.5 2.5" aria-hidden="true">
-    <path :d="SHAPE_PATHS[entry.shape]" :fill="off ? 'none' : entry.colour" :stroke="entry.colour" stroke-width="0.2" fill-rule="evenodd" />
-  </svg>
+  <MarkPicture :mark="mark" :size="size" :off="off" />
 </template>
-
-<style scoped>
-.mark {
-  flex: none;
-}
-</style>

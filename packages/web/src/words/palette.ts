@@ -5,16 +5,19 @@ export type Shape = 'disc' | 'square' | 'triangle' | 'diamond' | 'hexagon' | 'cr
  * Sieve colours: lightness and hue differ enough to be told apart with any of the common colour deficiencies, and each
  * comes with a shape and a hatch angle.
  */
-export const PALETTE: readonly { colour: string; shape: Shape; hatch: number; name: string }[] = [
-  { colour: '#b85a26', shape: 'disc', hatch: 45, name: 'copper' },
-  { colour: '#2563a8', shape: 'square', hatch: 0, name: 'blue' },
-  { colour: '#787a10', shape: 'triangle', hatch: 90, name: 'olive' },
-  { colour: '#8c3a7a', shape: 'diamond', hatch: 135, name: 'plum' },
-  { colour: '#15808a', shape: 'hexagon', hatch: 20, name: 'lagoon' },
-  { colour: '#3f4a63', shape: 'cross', hatch: 65, name: 'slate' },
-  { colour: '#c0392f', shape: 'drop', hatch: 110, name: 'brick' },
-  { colour: '#5d4037', shape: 'ring', hatch: 160, name: 'umber' },
+export const PALETTE: readonly { colour: string; onDark: string; shape: Shape; hatch: number; name: string }[] = [
+  { colour: '#b85a26', onDark: '#e58a4e', shape: 'disc', hatch: 45, name: 'copper' },
+  { colour: '#2563a8', onDark: '#74aeea', shape: 'square', hatch: 0, name: 'blue' },
+  { colour: '#787a10', onDark: '#c0c04a', shape: 'triangle', hatch: 90, name: 'olive' },
+  { colour: '#8c3a7a', onDark: '#d78cc6', shape: 'diamond', hatch: 135, name: 'plum' },
+  { colour: '#15808a', onDark: '#57c4cd', shape: 'hexagon', hatch: 20, name: 'lagoon' },
+  { colour: '#3f4a63', onDark: '#a9b5d3', shape: 'cross', hatch: 65, name: 'slate' },
+  { colour: '#c0392f', onDark: '#f28579', shape: 'drop', hatch: 110, name: 'brick' },
+  { colour: '#5d4037', onDark: '#c9a596', shape: 'ring', hatch: 160, name: 'umber' },
 ];
+
+/** The colour of a mark as it can be seen on the ground of the theme. */
+export const colourOf = (number: number, dark: boolean): string => PALETTE[number][dark ? 'onDark' : 'colour'];
 
 /** Outline of a shape in a box from −1 to 1, as an SVG path. */
 export const SHAPE_PATHS: Record<Shape, string> = {

@@ -14,8 +14,12 @@ export interface CoordinateColumns {
   geographic: boolean;
 }
 
-/** Finds the coordinate columns by name, or takes those that the person named. */
-export function coordinateColumns(names: string[], wanted: { longitude?: string; latitude?: string; wkt?: string }): CoordinateColumns {
+/** Finds the coordinate columns by name, or takes those that the person named; none where the table is taken without geometry. */
+export function coordinateColumns(
+  names: string[],
+  wanted: { longitude?: string; latitude?: string; wkt?: string; bare?: boolean },
+): CoordinateColumns {
+  if (wanted.bare) return { x: -1, y: -1, wkt: -1, geographic: false };
   if (wanted.wkt !== undefined) return { x: -1, y: -1, wkt: names.indexOf(wanted.wkt), geographic: false };
   const plain = names.map((name) => name.toLowerCase().replace(/[^a-z0-9]/g, ''));
   const find = (known: string[]) => known.map((name) => plain.indexOf(name)).find((at) => at >= 0) ?? -1;

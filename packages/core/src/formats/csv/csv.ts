@@ -1,5 +1,5 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { lossesOfCsv, writeCsv } from './write.ts';
+import { lossesOfCsv, writeCsv } from './write_csv.ts';
 
 export const csv: Format = {
   name: 'csv',
@@ -8,7 +8,7 @@ export const csv: Format = {
   mediaType: 'text/csv; charset=utf-8',
   anyText: true,
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readCsv(input, options),
+  read: async (input, options) => (await import('./read_csv.ts')).readCsv(input, options),
   writing: {
     kind: 'file',
     cells: { guard: true },

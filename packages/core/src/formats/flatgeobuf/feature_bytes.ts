@@ -1,5 +1,5 @@
 import { GeometryType } from 'flatgeobuf/lib/mjs/flat-geobuf/geometry-type.js';
-import { GROUP_ROWS, valueAt, type Column } from '../../features/column.ts';
+import { CHUNK_ROWS, valueAt, type Column } from '../../features/column.ts';
 import { LINE, POINT, type GeometryChunk } from '../../features/geometry.ts';
 import { textBytesOf } from '../../features/text_bytes.ts';
 import { fileTypeOf, type FileType, type WrittenLayer } from '../writing.ts';
@@ -12,6 +12,7 @@ export interface FgbField {
   text: (row: number) => Uint8Array | null;
 }
 
+/** The columns of a layer as fields of the format, typed by the values that are written. */
 export function fieldsOf({ table, rows }: WrittenLayer): FgbField[] {
   return table.columns.map((column) => ({ name: column.name, type: fileTypeOf(column, rows), column, text: textBytesOf(column) }));
 }
@@ -76,8 +77,8 @@ export class FeatureBytes {
 
   #lay(row: number): number {
     const { table, shapes } = this.#layer;
-    const chunk = table.geometry[Math.floor(row / GROUP_ROWS)];
-    const i = row % GROUP_ROWS;
+    const chunk = table.geometry[Math.floor(row / CHUNK_ROWS)];
+    const i = row % CHUNK_ROWS;
     this.#at = 8;
     const list = this.#at;
     this.#fieldList(FEATURE_FIELDS.size, [FEATURE_FIELDS.geometry, FEATURE_FIELDS.properties]);

@@ -9,7 +9,7 @@ export const flatgeobuf: Format = {
   // Three letters and the version as a number, which no text goes on with.
   signature: (head, text) => text.startsWith('fgb') && head[3] < 32,
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readFlatGeobuf(input, options),
+  read: async (input, options) => (await import('./read_flatgeobuf.ts')).readFlatGeobuf(input, options),
   writing: {
     kind: 'file',
     extension: '.fgb',
@@ -17,7 +17,7 @@ export const flatgeobuf: Format = {
     mediaType: 'application/flatgeobuf',
     losses: (layer) => [...vagueDateLosses(layer), ...midnightLosses(layer)],
     async *pieces(layer) {
-      yield* (await import('./write.ts')).writeFlatGeobuf(layer);
+      yield* (await import('./write_flatgeobuf.ts')).writeFlatGeobuf(layer);
     },
   },
 };

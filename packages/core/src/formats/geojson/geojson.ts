@@ -1,5 +1,5 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { writeGeoJson } from './write.ts';
+import { writeGeoJson } from './write_geojson.ts';
 
 export const geojson: Format = {
   name: 'geojson',
@@ -7,7 +7,7 @@ export const geojson: Format = {
   extensions: ['.geojson', '.json'],
   mediaType: 'application/geo+json',
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readGeoJson(input, options),
+  read: async (input, options) => (await import('./read_geojson.ts')).readGeoJson(input, options),
   writing: {
     kind: 'file',
     extension: '.geojson',

@@ -1,5 +1,5 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { writeGeoJsonLines } from './write.ts';
+import { writeGeoJsonLines } from './write_geojson.ts';
 
 export const geojsonSeq: Format = {
   name: 'geojsonseq',
@@ -8,7 +8,7 @@ export const geojsonSeq: Format = {
   extensions: ['.geojsonl', '.geojsons', '.ndjson', '.jsonl'],
   mediaType: 'application/geo+json-seq',
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readGeoJson(input, options),
+  read: async (input, options) => (await import('./read_geojson.ts')).readGeoJson(input, options),
   writing: {
     kind: 'file',
     extension: '.geojsonl',

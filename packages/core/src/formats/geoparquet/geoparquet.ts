@@ -8,14 +8,14 @@ export const geoparquet: Format = {
   mediaType: 'application/vnd.apache.parquet',
   signature: (_, text) => text.startsWith('PAR1'),
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readGeoParquet(input, options),
+  read: async (input, options) => (await import('./read_geoparquet.ts')).readGeoParquet(input, options),
   writing: {
     kind: 'file',
     extension: '.parquet',
     mediaType: 'application/vnd.apache.parquet',
     losses: (layer) => [...vagueDateLosses(layer), ...offsetLosses(layer, 'kept')],
     async *pieces(layer) {
-      yield* (await import('./write.ts')).writeGeoParquet(layer);
+      yield* (await import('./write_geoparquet.ts')).writeGeoParquet(layer);
     },
   },
 };

@@ -8,5 +8,5 @@ export const gpx: Format = {
   mediaType: 'application/gpx+xml',
   signature: (_, text) => isXml(text) && /<gpx[\s>]/.test(text),
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readGpx(input, options),
+  read: async (input, options) => (await import('./read_gpx.ts')).readGpx(input, options),
 };

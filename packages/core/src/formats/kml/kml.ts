@@ -9,14 +9,14 @@ export const kml: Format = {
   mediaType: 'application/vnd.google-earth.kml+xml',
   signature: (_, text) => isXml(text) && /<(\w+:)?kml[\s>]/.test(text),
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readKml(input, options),
+  read: async (input, options) => (await import('./read_kml.ts')).readKml(input, options),
   writing: {
     kind: 'file',
     extension: '.kml',
     mediaType: 'application/vnd.google-earth.kml+xml',
     lonLatOnly: true,
     async *pieces(layer) {
-      yield* (await import('./write.ts')).writeKml(layer);
+      yield* (await import('./write_kml.ts')).writeKml(layer);
     },
   },
 };
@@ -41,5 +41,5 @@ export const kmz: Format = {
 };
 
 async function* lazily(layer: WrittenLayer) {
-  yield* (await import('./write.ts')).writeKml(layer);
+  yield* (await import('./write_kml.ts')).writeKml(layer);
 }

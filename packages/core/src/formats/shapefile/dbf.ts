@@ -11,6 +11,7 @@ interface Field {
 
 type Value = string | number | bigint | boolean | null;
 
+/** An attribute table (dBASE III) as its header tells. */
 export interface DbfTable {
   fields: string[];
   records: number;

@@ -27,6 +27,7 @@ export function cut(text: string, bytes: number): string {
   return new TextDecoder().decode(cutBytes(new TextEncoder().encode(text), bytes));
 }
 
+/** As many bytes of UTF-8 as fit, without a character cut in two. */
 export function cutBytes(encoded: Uint8Array, bytes: number): Uint8Array {
   if (encoded.length <= bytes) return encoded;
   let end = bytes;

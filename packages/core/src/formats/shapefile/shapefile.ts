@@ -1,5 +1,5 @@
 import { onlyLayer, type Format } from '../format.ts';
-import { lossesOfShapefile, shapefileParts } from './write.ts';
+import { lossesOfShapefile, shapefileParts } from './write_shapefile.ts';
 
 export const shapefile: Format = {
   name: 'shapefile',
@@ -9,7 +9,7 @@ export const shapefile: Format = {
   // The file code 9994, most significant byte first (the format's technical description of 1998).
   signature: ([a, b, c, d], text) => text.length > 4 && a === 0 && b === 0 && c === 0x27 && d === 0x0a,
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readShapefile(input, options),
+  read: async (input, options) => (await import('./read_shapefile.ts')).readShapefile(input, options),
   writing: {
     kind: 'files',
     extension: '.zip',

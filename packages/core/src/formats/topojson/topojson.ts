@@ -7,8 +7,8 @@ export const topojson: Format = {
   extensions: ['.topojson'],
   mediaType: 'application/json',
   signature: (_, text) => /^\{\s*"type"\s*:\s*"Topology"/.test(text),
-  layers: async (input) => (await import('./read.ts')).layersOfTopoJson(input),
-  read: async (input, options) => (await import('./read.ts')).readTopoJson(input, options),
+  layers: async (input) => (await import('./read_topojson.ts')).layersOfTopoJson(input),
+  read: async (input, options) => (await import('./read_topojson.ts')).readTopoJson(input, options),
   writing: {
     kind: 'file',
     extension: '.topojson',
@@ -16,7 +16,7 @@ export const topojson: Format = {
     lonLatOnly: true,
     losses: sharedHeightLosses,
     async *pieces(layer) {
-      yield* (await import('./write.ts')).writeTopoJson(layer);
+      yield* (await import('./write_topojson.ts')).writeTopoJson(layer);
     },
   },
 };

@@ -7,5 +7,5 @@ export const wkt: Format = {
   extensions: ['.wkt', '.ewkt'],
   mediaType: 'text/plain; charset=utf-8',
   layers: onlyLayer,
-  read: async (input, options) => (await import('./read.ts')).readWkt(input, options),
+  read: async (input, options) => (await import('./read_wkt.ts')).readWkt(input, options),
 };

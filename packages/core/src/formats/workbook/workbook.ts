@@ -1,4 +1,4 @@
-import { lossesOfCells } from '../csv/write.ts';
+import { lossesOfCells } from '../csv/write_csv.ts';
 import { vagueDateLosses } from '../losses.ts';
 import { ReadError } from '../read_error.ts';
 import type { Format } from '../format.ts';
@@ -22,7 +22,7 @@ export const workbook: Format = {
     extension: '.xlsx',
     mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
     async *pieces(layer) {
-      yield* (await import('./write.ts')).writeWorkbook(layer);
+      yield* (await import('./write_workbook.ts')).writeWorkbook(layer);
     },
   },
 };

@@ -1,11 +1,19 @@
 <script setup lang="ts">
 import CopyButton from '../../clipboard/CopyButton.vue';
-import { acceptCompletion, autocompletion, completionKeymap } from '@codemirror/autocomplete';
-import { defaultKeymap, history as textHistory, historyKeymap } from '@codemirror/commands';
 import { nextDiagnostic, previousDiagnostic, setDiagnostics } from '@codemirror/lint';
 import { EditorState, StateEffect, StateField } from '@codemirror/state';
-import { Decoration, EditorView, hoverTooltip, keymap, placeholder, type DecorationSet } from '@codemirror/view';
-import { checkFilter, exprOfTree, FilterError, layOutFilter, parseFilter, sameExpr, treeOfExpr, type Expr } from '@clean-sieve/core';
+import { Decoration, EditorView, hoverTooltip, type DecorationSet } from '@codemirror/view';
+import {
+  checkFilter,
+  exprOfTree,
+  FilterError,
+  layOutFilter,
+  parseFilter,
+  sameExpr,
+  treeOfExpr,
+  type Expr,
+  type Amount,
+} from '@clean-sieve/core';
 import { mdiFormatAlignLeft } from '@mdi/js';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { api } from '../../api/client.ts';
@@ -17,7 +25,7 @@ import { completionOf, type Known } from './completion.ts';
 import { helpAt } from './help.ts';
 import { hintOfError, hintOfReadings, hintsOfFindings, mixedIn, treesOf, type Hint } from './hints.ts';
 import { changesTo, placesOf, type Change } from './keeping_text.ts';
-import { coloured } from './language.ts';
+import { writing } from './writing.ts';
 
 const workspace = useWorkspace();
 const sifting = useSifting();
@@ -41,12 +49,12 @@ watch(
 const known = (): Known => ({
   columns: workspace.activeSource!.columns,
   areas: [...workspace.areaShapes.keys()],
-  layers: workspace.layerNames,
+  operands: workspace.operandNames,
   meaning: workspace.meaningOf,
   values: (column) => {
     let values = countedValues.get(column);
     if (!values) {
-      values = api.values(workspace.activeSource!.id, sifting.shownTree, column).then((answer) => answer.values);
+      values = api.aggregate(workspace.activeSource!.id, { tree: sifting.shownTree }, { kind: 'values', column });
       values.catch(() => countedValues.delete(column));
       countedValues.set(column, values);
     }
@@ -95,7 +103,7 @@ function layOut(): boolean {
 
 /** Both readings of mixed AND and OR, counted once the writing pauses. */
 const mixed = computed(() => (error.value ? [] : mixedIn(text.value)));
-const keptOfReadings = shallowRef<number[] | null>(null);
+const keptOfReadings = shallowRef<Amount[] | null>(null);
 let counting: ReturnType<typeof setTimeout> | undefined;
 watch(
   [mixed, () => workspace.activeSource?.id],
@@ -204,22 +212,18 @@ onMounted(() => {
     state: EditorState.create({
       doc: text.value,
       extensions: [
-        textHistory(),
-        keymap.of([
-          { key: 'Tab', run: acceptCompletion },
-          { key: 'Shift-Alt-f', run: layOut },
-          { key: 'F8', run: nextDiagnostic, shift: previousDiagnostic },
-          ...completionKeymap,
-          ...defaultKeymap,
-          ...historyKeymap,
-        ]),
-        coloured,
+        writing({
+          label: 'Filter text',
+          hint: 'Every feature is kept. Write a filter in CQL2, for example: height_m > 12',
+          completion: completionOf(known),
+          activateOnCompletion: true,
+          keys: [
+            { key: 'Shift-Alt-f', run: layOut },
+            { key: 'F8', run: nextDiagnostic, shift: previousDiagnostic },
+          ],
+        }),
         told,
         help,
-        autocompletion({ override: [completionOf(known)], icons: false, activateOnCompletion: () => true }),
-        placeholder('Every feature is kept. Write a filter in CQL2, for example: height_m > 12'),
-        EditorView.lineWrapping,
-        EditorView.contentAttributes.of({ 'aria-label': 'Filter text', spellcheck: 'false' }),
         EditorView.updateListener.of((update) => {
           if (update.docChanged) {
             text.value = update.state.doc.toString();

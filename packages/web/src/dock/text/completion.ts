@@ -1,10 +1,8 @@
 import { pickedCompletion, type Completion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
-import { expectedAt, FUNCTIONS, printFilter, printName, printText, type LayerNames } from '@clean-sieve/core';
-import type { ColumnInfo, ValuesAnswer } from '@clean-sieve/server/api';
+import { expectedAt, FUNCTIONS, printFilter, printName, printText, type OperandNames, type ValueCount } from '@clean-sieve/core';
+import type { ColumnInfo } from '@clean-sieve/server/api';
 import { columnText } from '../../words/cells.ts';
 import { counted } from '../../words/numbers.ts';
-
-type ValueCount = ValuesAnswer['values'][number];
 
 /** What completion knows of the source that the filter is about. */
 export interface Known {
@@ -12,7 +10,7 @@ export interface Known {
   /** Names of the areas. */
   areas: string[];
   /** Names of the sources and sieves. */
-  layers: LayerNames;
+  operands: OperandNames;
   /** All values of a column, most frequent first. */
   values: (column: string) => Promise<ValueCount[]>;
   meaning: (column: ColumnInfo, value: string | number | boolean) => string | undefined;
@@ -81,13 +79,13 @@ function operators(column: ColumnInfo): Completion[] {
 }
 
 /** What a filter or an operand can begin with. */
-function terms({ columns, areas, layers }: Known): Completion[] {
+function terms({ columns, areas, operands }: Known): Completion[] {
   const named = (op: string, names: readonly string[]) =>
     names.map((name): Completion => ({ label: `${op}(${printText(name)})`, type: 'property', detail: op.toLowerCase(), boost: 1 }));
   return [
     ...named('AREA', areas),
-    ...named('SOURCE', layers.sources),
-    ...named('SIEVE', layers.sieves),
+    ...named('SOURCE', operands.sources),
+    ...named('SIEVE', operands.sieves),
     ...columns.map((column): Completion => ({
       label: printName(column.name),
       displayLabel: column.name,

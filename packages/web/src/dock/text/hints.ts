@@ -9,6 +9,7 @@ import {
   type Fix,
   type Group,
   type TwoReadings,
+  type Amount,
 } from '@clean-sieve/core';
 import { counted } from '../../words/numbers.ts';
 import { placesOf } from './keeping_text.ts';
@@ -60,7 +61,7 @@ export function treesOf({ andFirst, orFirst }: TwoReadings): Group[] {
 }
 
 /** @param kept how many features each reading keeps; null while not known */
-export function hintOfReadings(text: string, { span, andFirst, orFirst }: TwoReadings, kept: number[] | null): Hint {
+export function hintOfReadings(text: string, { span, andFirst, orFirst }: TwoReadings, kept: Amount[] | null): Hint {
   const count = (i: number) => (kept ? ` · ${counted(kept[i])} kept` : '');
   const fix = (expr: TwoReadings['andFirst'], words: string, i: number) => ({
     label: `${words}${count(i)}`,

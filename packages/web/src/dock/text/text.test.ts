@@ -23,7 +23,7 @@ const known: Known = {
     column('order by', 'boolean'),
   ],
   areas: ['Harbour'],
-  layers: { sources: ['Paths'], sieves: ['Lit paths'] },
+  operands: { sources: ['Paths'], sieves: ['Lit paths'] },
   values: (name) =>
     Promise.resolve(
       name === 'species'

@@ -1,10 +1,13 @@
-import type { DisplayTile } from '@clean-sieve/core';
+import { LARGEST_LEVEL, type DisplayTile } from '@clean-sieve/core';
 import { HIGH, LOW } from '@clean-sieve/core/tiles/clip';
+import { ClassPixels } from './class_pixels.ts';
 import { hatchOf } from './hatch.ts';
-import type { MapFrame, Paint, Pass } from './paint.ts';
+import type { MapFrame, OfClass, Paint, Pass, Sizes } from './paint.ts';
+import { widthOf } from './line_widths.ts';
+import { drawSized } from './sized_points.ts';
 import { PixelSet } from './pixel_set.ts';
 import { addEdges, addInside, type PixelRings } from './small_polygon.ts';
-import { blend, pixelOf, stampOf, stampPlain, type Stamp } from './stamp.ts';
+import { blend, pixelOf, stampDeep, stampOf, stampPlain, type Stamp } from './stamp.ts';
 import type { TileInView } from './tiles_in_view.ts';
 
 /** A tile with what is in it. */
@@ -20,6 +23,8 @@ const SMALL = 2;
 /** Of more parts than this, those below so many CSS pixels both ways go straight to the pixels, without smooth edges. */
 const MANY = 3000;
 const PLAIN = 12;
+/** Lines from so many CSS pixels on are wide at any length. */
+const THICK = 2;
 /** Corners that are drawn together: a path of very many costs more than its parts, and one of few has its own price. */
 const BATCH_CORNERS = 2000;
 /** Features between two pauses. */
@@ -28,33 +33,55 @@ const BETWEEN = 2000;
 /**
  * Draws the features of one source that a pass lets through, in steps: what calls it decides at each whether to go on. Every
  * feature leaves a mark, each pixel of dots and points once.
+ * @param classes what the passes of one classing share
+ * @returns how many of a crowd of points lie on one spot at most, where its colour tells that; 0 elsewhere
  */
 export function* paintPass(
   context: OffscreenCanvasRenderingContext2D,
   frame: MapFrame,
   tiles: readonly PlacedTile[],
-  { paint, mask }: Pick<Pass, 'paint' | 'mask'>,
-): Generator<void, void> {
+  { paint, mask, ofClass, sizes }: Pick<Pass, 'paint' | 'mask' | 'ofClass' | 'sizes'>,
+  classes: ClassPixels | null = null,
+): Generator<void, number> {
   const { width, height, ratio } = frame;
-  const shown = shownBy(mask);
+  const shown = shownBy(mask, ofClass);
+  if (sizes?.classes) {
+    yield* drawSized(context, frame, tiles, paint, sizes, shown);
+    return 0;
+  }
   const marks = new Marks(width, height);
   const plain = tiles.reduce((sum, { tile }) => sum + tile.partRows.length, 0) > MANY ? PLAIN : 0;
   for (const { at, tile } of tiles) {
-    yield* paintParts(context, at, tile, paint, ratio, plain, marks, shown);
-    marks.dots.addRows(tile.dotRows, tile.dotXy, at, mask);
+    yield* paintParts(context, { at, tile }, paint, sizes, ratio, plain, marks, shown);
+    if (!ofClass) marks.dots.addRows(tile.dotRows, tile.dotXy, at, mask);
     yield;
+  }
+  if (ofClass) {
+    const pixels = classes ?? new ClassPixels(width, height, ofClass);
+    yield* pixels.fill(tiles, mask, ofClass.codes);
+    for (const at of pixels.dotsOf(ofClass)) marks.dots.addAt(at);
+    if (!sizes) for (const at of pixels.pointsOf(ofClass)) marks.points.addAt(at);
+    marks.draw(context, { ...paint, deep: null }, ratio, pixels.passed);
+    return 0;
+  }
+  if (sizes) {
+    marks.draw(context, paint, ratio, 0);
+    if (!sizes.later) yield* drawSized(context, frame, tiles, paint, sizes, shown);
+    return 0;
   }
   let points = 0;
   for (const { at, tile } of tiles) {
     points += marks.points.addRows(tile.pointRows, tile.pointXy, at, mask);
     yield;
   }
-  marks.draw(context, paint, ratio, points);
+  return marks.draw(context, paint, ratio, points);
 }
 
-function shownBy(mask: Uint32Array | null): (row: number) => boolean {
-  if (!mask) return () => true;
-  return (row) => ((mask[row >>> 5] >>> (row & 31)) & 1) === 1;
+function shownBy(mask: Uint32Array | null, ofClass: OfClass | null): (row: number) => boolean {
+  const inMask = mask ? (row: number) => ((mask[row >>> 5] >>> (row & 31)) & 1) === 1 : () => true;
+  if (!ofClass) return inMask;
+  const { codes, wanted } = ofClass;
+  return (row) => codes[row] === wanted && inMask(row);
 }
 
 /** What is drawn pixel by pixel at the end of a pass. */
@@ -70,38 +97,42 @@ class Marks {
     [this.dots, this.inside, this.points] = [1, 2, 3].map(() => new PixelSet(width, height));
   }
 
-  draw(context: OffscreenCanvasRenderingContext2D, paint: Paint, ratio: number, points: number): void {
+  draw(context: OffscreenCanvasRenderingContext2D, paint: Paint, ratio: number, points: number): number {
     const crowded = points > CROWD ? Math.max(0.45, Math.sqrt(CROWD / points)) : 1;
     const radius = Math.max(0.8, paint.radius * crowded) * ratio;
     const rim = radius > 2 ? paint.rim : null;
     const dot = stampOf('disc', paint.colour, (Math.max(1.5, paint.line) * ratio) / 2, null);
     if (paint.fill) this.#print(context, this.inside, pixelOf(paint.fill.colour), paint.alpha * 0.32);
     this.#print(context, this.dots, dot, paint.alpha);
-    this.#print(context, this.points, stampOf(paint.shape, paint.colour, radius, rim), paint.alpha);
+    const { deep } = points > CROWD ? paint : { deep: null };
+    return this.#print(context, this.points, stampOf(paint.shape, paint.colour, radius, deep ? null : rim), paint.alpha, deep);
   }
 
   /** Puts a stamp onto each of the pixels. */
-  #print(context: OffscreenCanvasRenderingContext2D, pixels: PixelSet, stamp: Stamp, alpha: number): void {
-    if (pixels.size === 0) return;
+  #print(context: OffscreenCanvasRenderingContext2D, pixels: PixelSet, stamp: Stamp, alpha: number, deep: Paint['deep'] = null): number {
+    if (pixels.size === 0) return 0;
     const [width, height] = [this.#width, this.#height];
     const sheet = new OffscreenCanvas(width, height);
     const paper = sheet.getContext('2d')!;
     const image = paper.createImageData(width, height);
-    if (stamp.plain) stampPlain(image.data, width, height, stamp, stamp.plain, alpha, pixels);
+    let deepest = 0;
+    if (deep) deepest = stampDeep(image.data, width, height, stamp, deep, alpha, pixels);
+    else if (stamp.plain) stampPlain(image.data, width, height, stamp, stamp.plain, alpha, pixels);
     else pixels.each((x, y) => blend(image.data, width, height, stamp, x, y));
     paper.putImageData(image, 0, 0);
     // A stamp of several colours has its own edges: it is made transparent as a whole.
     context.globalAlpha = stamp.plain ? 1 : alpha;
     context.drawImage(sheet, 0, 0);
     context.globalAlpha = 1;
+    return deepest;
   }
 }
 
 function* paintParts(
   context: OffscreenCanvasRenderingContext2D,
-  at: TileInView,
-  tile: DisplayTile,
+  { at, tile }: PlacedTile,
   paint: Paint,
+  sizes: Sizes | null,
   ratio: number,
   plain: number,
   marks: Marks,
@@ -110,23 +141,38 @@ function* paintParts(
   const { partRows, partKinds, partRings } = tile;
   if (partRows.length === 0) return;
   const paths = new Paths(context, at, tile, paint, ratio);
-  for (let part = 0; part < partRows.length; part++) {
-    if (part % BETWEEN === BETWEEN - 1) {
+  const order = sizes && byWidth(tile, sizes);
+  for (let i = 0; i < partRows.length; i++) {
+    if (i % BETWEEN === BETWEEN - 1) {
       paths.finish();
       yield;
     }
+    const part = order ? order[i] : i;
     if (!shown(partRows[part])) continue;
+    const width = sizes && partKinds[part] === 1 ? widthOf(sizes.levels[partRows[part]], sizes) : paint.line;
+    paths.useWidth(width);
     const rings: [number, number] = [partRings[part], partRings[part + 1]];
     const [left, top, right, bottom] = boxOf(at, tile, rings[0]);
     const side = Math.max(right - left, bottom - top);
     if (side < SMALL * ratio) marks.dots.add((left + right) / 2, (top + bottom) / 2);
-    else if (side < plain * ratio) {
+    else if (side < plain * ratio && width < THICK) {
       const pixels = pixelRings(at, tile, rings);
       addEdges(pixels, partKinds[part] === 2, marks.dots);
       if (paint.fill && partKinds[part] === 2) addInside(pixels, marks.inside);
     } else paths.add(rings, partKinds[part] === 2);
   }
   paths.finish();
+}
+
+/** Parts of a tile: polygons, then the lines from the widest on, so that thin ones lie on top. */
+function byWidth({ partRows, partKinds }: DisplayTile, { levels }: Sizes): Uint32Array {
+  const rankOf = (part: number) => (partKinds[part] === 1 ? LARGEST_LEVEL - levels[partRows[part]] + 1 : 0);
+  const starts = new Uint32Array(LARGEST_LEVEL + 3);
+  for (let part = 0; part < partRows.length; part++) starts[rankOf(part) + 1]++;
+  for (let rank = 0; rank < LARGEST_LEVEL + 2; rank++) starts[rank + 1] += starts[rank];
+  const order = new Uint32Array(partRows.length);
+  for (let part = 0; part < partRows.length; part++) order[starts[rankOf(part)]++] = part;
+  return order;
 }
 
 /** Box in device pixels of a ring: of the first one, which all others of its part lie in. */
@@ -162,9 +208,18 @@ class Paths {
   #outline = new Path2D();
   #inside = new Path2D();
   #corners = 0;
+  #width: number;
 
   constructor(context: OffscreenCanvasRenderingContext2D, at: TileInView, tile: DisplayTile, paint: Paint, ratio: number) {
     [this.#context, this.#at, this.#tile, this.#paint, this.#ratio] = [context, at, tile, paint, ratio];
+    this.#width = paint.line;
+  }
+
+  /** Lines that come from here on are so many CSS pixels wide. */
+  useWidth(width: number): void {
+    if (width === this.#width) return;
+    this.finish();
+    this.#width = width;
   }
 
   add([first, end]: [number, number], polygon: boolean): void {
@@ -207,7 +262,7 @@ class Paths {
   /** Draws what has come together. */
   finish(): void {
     if (this.#corners > 0) {
-      const { colour, fill, line, alpha } = this.#paint;
+      const { colour, fill, outline, alpha } = this.#paint;
       const [left, top, right, bottom] = this.#at.clip;
       const context = this.#context;
       context.save();
@@ -219,10 +274,10 @@ class Paths {
         context.fillStyle = fill.hatch === null ? fill.colour : hatchOf(fill.colour, fill.hatch);
         context.fill(this.#inside, 'nonzero');
       }
-      if (line > 0) {
+      if (this.#width > 0) {
         [context.lineJoin, context.lineCap] = ['round', 'round'];
-        context.strokeStyle = colour;
-        context.lineWidth = line * this.#ratio;
+        context.strokeStyle = outline ?? colour;
+        context.lineWidth = this.#width * this.#ratio;
         context.stroke(this.#outline);
       }
       context.restore();

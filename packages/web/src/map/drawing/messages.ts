@@ -10,6 +10,10 @@ export interface DrawMessage {
   whole: boolean;
 }
 
-/** What it answers: a picture, which is not always the whole of it yet, or what went wrong. */
+/**
+ * What it answers: a picture, which is not always the whole of it yet, or what went wrong. `deepest`: how many points lie on one
+ * spot at most, where colours tell that; 0 elsewhere.
+ */
 export type DrawAnswer =
-  { kind: 'picture'; number: number; frame: MapFrame; picture: ImageBitmap; complete: boolean } | { kind: 'problem'; message: string };
+  | { kind: 'picture'; number: number; frame: MapFrame; picture: ImageBitmap; complete: boolean; deepest: number }
+  | { kind: 'problem'; message: string };

@@ -7,6 +7,8 @@ export interface Picture {
   picture: ImageBitmap;
   /** All that there is to see is in it. */
   complete: boolean;
+  /** How many points lie on one spot at most, where colours tell that; 0 elsewhere. */
+  deepest: number;
 }
 
 /** The thread that draws, as the interface sees it. */

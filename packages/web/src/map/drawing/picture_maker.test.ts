@@ -41,13 +41,15 @@ beforeEach(() => ([canvases, slow] = [0, 0]));
 const builder = new TableBuilder();
 for (let n = 0; n < 97; n++) builder.addFeature({ type: 'Point', coordinates: [n - 48, 0] }, null);
 const table = builder.finish();
-const FRAME: MapFrame = { center: [0, 0], resolution: 40_000, width: 640, height: 400, ratio: 1 };
+const FRAME: MapFrame = { plane: 'mercator', center: [0, 0], resolution: 40_000, width: 640, height: 400, ratio: 1 };
 const pass = (sourceId: number, maskId = 0): Pass => ({
   sourceId,
   state: 'original',
   maskId,
+  ofClass: null,
+  sizes: null,
   mask: maskId === 0 ? null : new Uint32Array(4).fill(maskId),
-  paint: { colour: '#333333', shape: 'disc', radius: 2, line: 1, fill: null, rim: null, alpha: 1 },
+  paint: { colour: '#333333', shape: 'disc', radius: 2, line: 1, fill: null, rim: null, outline: null, alpha: 1, deep: null },
 });
 
 function making() {
@@ -55,9 +57,9 @@ function making() {
   const held: (() => void)[] = [];
   let open = false;
   const maker = new PictureMaker(
-    (_, { z, x, y }) =>
+    (_, { plane, z, x, y }) =>
       new Promise((resolve) => {
-        const come = () => resolve(packTile(displayTile(table, z, x, y)));
+        const come = () => resolve(packTile(displayTile(table, z, x, y, plane)));
         if (open) come();
         else held.push(come);
       }),

@@ -1,6 +1,7 @@
+import { ClassPixels } from './class_pixels.ts';
 import type { DrawAnswer, DrawMessage } from './messages.ts';
 import { paintPass, type PlacedTile } from './feature_painter.ts';
-import type { MapFrame, Pass } from './paint.ts';
+import { sizesKey, type MapFrame, type Pass } from './paint.ts';
 import { TileStore, type FetchTile } from './tile_store.ts';
 import { tilesInView, type TileInView } from './tiles_in_view.ts';
 
@@ -9,6 +10,14 @@ const TURN = 12;
 const PART_AFTER = 400;
 /** A picture that takes longer is given up for a newer one; those that follow a dragged handle are seen each. */
 const LONG = 250;
+/** Drawn passes of more pixels than this, of four bytes each, are not kept: a large page of many classes. */
+const MOST_KEPT = 60_000_000;
+
+/** A pass as it was drawn, and how many points lie on one spot of it where its colours tell that. */
+interface Layer {
+  canvas: OffscreenCanvas;
+  deepest: number;
+}
 
 /** Makes pictures of features, one at a time, and gives up one that takes long and is no longer wanted. */
 export class PictureMaker {
@@ -16,7 +25,8 @@ export class PictureMaker {
   readonly #answer: (answer: DrawAnswer) => void;
   readonly #canvas = new OffscreenCanvas(1, 1);
   /** Passes as they were drawn last, by all that they depend on. */
-  #layers = new Map<string, OffscreenCanvas>();
+  #layers = new Map<string, Layer>();
+  #scratch: OffscreenCanvas | null = null;
   #wanted: DrawMessage | null = null;
   #passes: Pass[] = [];
   /** Goes up when there is something new to draw. */
@@ -34,7 +44,9 @@ export class PictureMaker {
     this.#wanted = message;
     if (message.passes) this.#passes = message.passes;
     const tiles = tilesInView(message.frame);
-    this.#store.want(sourcesOf(this.#passes).flatMap((pass) => tiles.map((at) => ({ ...pass, z: at.z, x: at.x, y: at.y }))));
+    this.#store.want(
+      sourcesOf(this.#passes).flatMap((pass) => tiles.map((at) => ({ ...pass, plane: message.frame.plane, z: at.z, x: at.x, y: at.y }))),
+    );
     this.#again();
   }
 
@@ -59,7 +71,7 @@ export class PictureMaker {
     const { frame, number, whole } = message;
     const tiles = tilesInView(frame);
     const passes = this.#passes;
-    const there = passes.map((pass) => placed(this.#store, pass, tiles));
+    const there = passes.map((pass) => placed(this.#store, pass, frame, tiles));
     const missing = there.some((some) => some.length < tiles.length);
     if (missing && whole) return;
     if (missing) {
@@ -67,12 +79,16 @@ export class PictureMaker {
       await pause(60);
       if (this.#round !== round) return;
     }
-    const layers = new Map<string, OffscreenCanvas>();
+    const layers = new Map<string, Layer>();
+    const keeps = frame.width * frame.height * passes.length <= MOST_KEPT;
+    let deepest = 0;
+    /** What passes of one classing share. */
+    const classes = new Map<string, ClassPixels>();
     const canvas = this.#canvas;
     [canvas.width, canvas.height] = [frame.width, frame.height];
     const context = canvas.getContext('2d')!;
     const part = async (complete: boolean) =>
-      this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete });
+      this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete, deepest });
     const began = performance.now();
     let [turn, shownAt] = [began, began];
     /** Lets others have their turn now and then. @returns whether the picture is given up */
@@ -92,23 +108,49 @@ export class PictureMaker {
       const key = layerKey(frame, pass, there[i]);
       let layer = this.#layers.get(key);
       if (!layer) {
-        layer = new OffscreenCanvas(frame.width, frame.height);
-        const own = layer.getContext('2d', { willReadFrequently: true })!;
-        const steps = paintPass(own, frame, there[i], pass);
-        while (!steps.next().done) if (await others()) return;
+        layer = { canvas: this.#blank(frame, keeps), deepest: 0 };
+        const own = layer.canvas.getContext('2d', { willReadFrequently: true })!;
+        const steps = paintPass(own, frame, there[i], pass, sharedBy(classes, frame, pass));
+        let step = steps.next();
+        for (; !step.done; step = steps.next()) if (await others()) return;
+        layer.deepest = step.value;
       }
-      context.drawImage(layer, 0, 0);
-      layers.set(key, layer);
+      context.drawImage(layer.canvas, 0, 0);
+      // What is drawn last is what is looked at.
+      if (layer.deepest > 0) deepest = layer.deepest;
+      if (keeps) layers.set(key, layer);
       if (i < passes.length - 1 && (await others())) return;
     }
     this.#layers = layers;
     await part(!missing);
   }
+
+  /** Something to draw a pass on: of its own where that is kept, else the same for all. */
+  #blank({ width, height }: MapFrame, keeps: boolean): OffscreenCanvas {
+    if (keeps) return new OffscreenCanvas(width, height);
+    this.#scratch ??= new OffscreenCanvas(1, 1);
+    [this.#scratch.width, this.#scratch.height] = [width, height];
+    return this.#scratch;
+  }
+}
+
+function sharedBy(
+  classes: Map<string, ClassPixels>,
+  { width, height }: MapFrame,
+  { sourceId, state, maskId, ofClass }: Pass,
+): ClassPixels | null {
+  if (!ofClass) return null;
+  const key = JSON.stringify([sourceId, state, maskId, ofClass.id, ofClass.drawn]);
+  let shared = classes.get(key);
+  if (!shared) classes.set(key, (shared = new ClassPixels(width, height, ofClass)));
+  return shared;
 }
 
 /** What tells a drawn pass from any other. */
-function layerKey(frame: MapFrame, { sourceId, state, paint, maskId }: Pass, tiles: readonly PlacedTile[]): string {
-  return JSON.stringify([frame, sourceId, state, paint, maskId, tiles.map(({ at: { x, y } }) => [x, y])]);
+function layerKey(frame: MapFrame, { sourceId, state, paint, maskId, ofClass, sizes }: Pass, tiles: readonly PlacedTile[]): string {
+  const some = ofClass && [ofClass.id, ofClass.wanted, ofClass.drawn];
+  const sized = sizesKey(sizes);
+  return JSON.stringify([frame, sourceId, state, paint, maskId, some, sized, tiles.map(({ at: { x, y } }) => [x, y])]);
 }
 
 /** Each source once. */
@@ -116,9 +158,9 @@ function sourcesOf(passes: readonly Pass[]): Pick<Pass, 'sourceId' | 'state'>[] 
   return [...new Map(passes.map(({ sourceId, state }) => [sourceId, { sourceId, state }])).values()];
 }
 
-function placed(store: TileStore, { sourceId, state }: Pass, tiles: readonly TileInView[]): PlacedTile[] {
+function placed(store: TileStore, { sourceId, state }: Pass, { plane }: MapFrame, tiles: readonly TileInView[]): PlacedTile[] {
   return tiles.flatMap((at) => {
-    const tile = store.get({ sourceId, state, z: at.z, x: at.x, y: at.y });
+    const tile = store.get({ sourceId, state, plane, z: at.z, x: at.x, y: at.y });
     return tile ? [{ at, tile }] : [];
   });
 }

@@ -4,8 +4,8 @@ import type { DrawAnswer, DrawMessage } from './messages.ts';
 /** The thread that draws the features, so that the interface never waits for it. */
 
 const maker = new PictureMaker(
-  async (sourceId, { z, x, y }, signal) => {
-    const response = await fetch(`/api/sources/${sourceId}/tiles/${z}/${x}/${y}`, { signal });
+  async (sourceId, { plane, z, x, y }, signal) => {
+    const response = await fetch(`/api/sources/${sourceId}/tiles/${z}/${x}/${y}?plane=${encodeURIComponent(plane)}`, { signal });
     if (response.ok) return new Uint8Array(await response.arrayBuffer());
     // The source was removed meanwhile.
     if (response.status === 404) return null;

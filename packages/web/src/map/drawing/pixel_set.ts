@@ -5,11 +5,14 @@ export interface Placing {
   scale: number;
 }
 
-/** Pixels of a picture, each once. */
+const MOST = 65_535;
+
+/** Pixels of a picture, each once, with how many positions lie there. */
 export class PixelSet {
   readonly #width: number;
   readonly #height: number;
-  #has: Uint8Array | null = null;
+  /** How often each pixel was added, 65,535 at most. */
+  #has: Uint16Array | null = null;
   #all = new Int32Array(0);
   #size = 0;
 
@@ -27,6 +30,12 @@ export class PixelSet {
     if (!(column >= 0 && row >= 0 && column < this.#width && row < this.#height)) return;
     this.#make();
     this.#put(row * this.#width + column);
+  }
+
+  /** Adds a pixel by its number, row by row from the top left. */
+  addAt(at: number): void {
+    this.#make();
+    this.#put(at);
   }
 
   /**
@@ -49,19 +58,20 @@ export class PixelSet {
       const at = down * width + column;
       // Most of very many lie where another does: only the first goes on.
       if (has[at] === 0) this.#put(at);
+      else if (has[at] < MOST) has[at]++;
     }
     return passed;
   }
 
   #make(): void {
     if (this.#has) return;
-    this.#has = new Uint8Array(this.#width * this.#height);
+    this.#has = new Uint16Array(this.#width * this.#height);
     this.#all = new Int32Array(1024);
   }
 
   #put(at: number): void {
     const has = this.#has!;
-    if (has[at] === 1) return;
+    if (has[at] > 0) return;
     has[at] = 1;
     if (this.#size === this.#all.length) {
       const larger = new Int32Array(2 * this.#size);
@@ -69,6 +79,11 @@ export class PixelSet {
       this.#all = larger;
     }
     this.#all[this.#size++] = at;
+  }
+
+  /** How many of the rows that were added lie at a pixel. */
+  countAt(at: number): number {
+    return this.#has?.[at] ?? 0;
   }
 
   /** Calls with every pixel, in the order in which they came. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { PixelSet } from './pixel_set.ts';
-import { blend, stampPlain, type Stamp } from './stamp.ts';
+import { blend, stampDeep, stampPlain, type Stamp } from './stamp.ts';
 
 const SIDE = 23;
 
@@ -23,6 +23,40 @@ test('stamps of one colour together are what one over the other gives, at the ed
         inked &&= one[i] > 0 === other[i] > 0;
       }
       expect([most <= 8, inked]).toEqual([true, true]);
+    }),
+  );
+});
+
+test('depth of colour tells how many lie on a spot, one over the other, and every one leaves its mark', () => {
+  // A canvas that says what colour it was given, as red alone.
+  const canvas = class {
+    fillStyle = '';
+    getContext = () => this;
+    fillRect(): void {}
+    getImageData = () => ({ data: Uint8ClampedArray.of(Number(this.fillStyle), 0, 0, 255) });
+  };
+  Object.assign(globalThis, { OffscreenCanvas: canvas });
+  const place = fc.tuple(fc.integer({ min: 0, max: SIDE - 1 }), fc.integer({ min: 0, max: SIDE - 1 }));
+  fc.assert(
+    fc.property(fc.array(place, { minLength: 1, maxLength: 60 }), (places) => {
+      const pixels = Uint8ClampedArray.from({ length: 4 * 9 }, () => 255);
+      const set = new PixelSet(SIDE, SIDE);
+      const xy = Int16Array.from(places.flat());
+      set.addRows(Uint32Array.from(places.keys()), xy, { left: 0, top: 0, scale: 1 }, null);
+      const target = new Uint8ClampedArray(4 * SIDE * SIDE);
+      const deepest = stampDeep(target, SIDE, SIDE, { size: 3, pixels, plain: null }, ['100', '200'], 1, set);
+      // The same by looking at each pixel: how many places lie within one of the stamp's shifts, which go from −1 to 1.
+      const depths = Array.from({ length: SIDE * SIDE }, (_, at) => {
+        const [x, y] = [at % SIDE, Math.floor(at / SIDE)];
+        return places.filter(([px, py]) => Math.abs(px - x) <= 1 && Math.abs(py - y) <= 1).length;
+      });
+      expect(deepest).toBe(Math.max(...depths));
+      depths.forEach((depth, at) => {
+        expect(target[4 * at + 3]).toBe(depth > 0 ? 255 : 0);
+        if (depth > 0) expect(target[4 * at]).toBeGreaterThanOrEqual(100);
+        const share = deepest > 1 ? Math.log(Math.max(1, depth)) / Math.log(deepest) : 0;
+        if (depth > 0) expect(Math.abs(target[4 * at] - (100 + 100 * share))).toBeLessThanOrEqual(1);
+      });
     }),
   );
 });

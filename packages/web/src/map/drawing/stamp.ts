@@ -9,11 +9,16 @@ export interface Stamp {
   plain: [red: number, green: number, blue: number] | null;
 }
 
+/** Stamps that are remembered: of a run of colours in all sizes. */
+const MOST = 16_000;
 const drawn = new Map<string, Stamp>();
 
 function remembered(key: string, make: () => Stamp): Stamp {
   let stamp = drawn.get(key);
-  if (!stamp) drawn.set(key, (stamp = make()));
+  if (stamp) return stamp;
+  // Sizes that have been tried leave theirs behind.
+  if (drawn.size >= MOST) drawn.clear();
+  drawn.set(key, (stamp = make()));
   return stamp;
 }
 
@@ -95,6 +100,62 @@ export function stampPlain(
   const words = new Uint32Array(target.buffer, target.byteOffset, covered.length);
   const colour = (blue << 16) | (green << 8) | red;
   for (let at = 0; at < covered.length; at++) if (covered[at] !== 0) words[at] = (covered[at] << 24) | colour;
+}
+
+/** Counts whose colours are worked out once. */
+const MOST_KNOWN = 4096;
+
+/**
+ * Puts a stamp onto the pixels of an empty picture in colours that tell how many positions are marked there: equal steps of the
+ * colour for equal factors, so that one is still told from none and thousands from hundreds.
+ * @param target RGBA, all transparent
+ * @param few,most the colours of one and of as many as lie together anywhere
+ * @returns how many that is
+ */
+export function stampDeep(
+  target: Uint8ClampedArray,
+  width: number,
+  height: number,
+  { size, pixels }: Stamp,
+  [few, most]: readonly [string, string],
+  alpha: number,
+  places: PixelSet,
+): number {
+  const depth = new Uint32Array(width * height);
+  const shift = Math.round(-size / 2);
+  const offsets: [number, number][] = [];
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) if (pixels[4 * (y * size + x) + 3] * alpha >= 64) offsets.push([x + shift, y + shift]);
+  const shifts = Int32Array.from(offsets, ([dx, dy]) => dy * width + dx);
+  places.each((x, y, at) => {
+    const count = places.countAt(at);
+    const amid = x >= size && y >= size && x < width - size && y < height - size;
+    for (let i = 0; i < shifts.length; i++) {
+      if (!amid) {
+        const [column, row] = [x + offsets[i][0], y + offsets[i][1]];
+        if (column < 0 || row < 0 || column >= width || row >= height) continue;
+      }
+      depth[at + shifts[i]] += count;
+    }
+  });
+  let deepest = 0;
+  for (let at = 0; at < depth.length; at++) if (depth[at] > deepest) deepest = depth[at];
+  const words = new Uint32Array(target.buffer, target.byteOffset, depth.length);
+  const [low, high] = [colourOf(few), colourOf(most)];
+  const opacity = Math.round(255 * alpha) << 24;
+  const steps = Uint32Array.from({ length: 256 }, (_, step) => {
+    const [red, green, blue] = low.map((from, i) => Math.round(from + ((high[i] - from) * step) / 255));
+    return opacity | (blue << 16) | (green << 8) | red;
+  });
+  const scale = deepest > 1 ? 255 / Math.log(deepest) : 0;
+  const colourAt = (count: number) => steps[Math.round(Math.log(count) * scale)];
+  // Most counts are small, and come again and again.
+  const known = Uint32Array.from({ length: Math.min(deepest + 1, MOST_KNOWN) }, (_, count) => (count === 0 ? 0 : colourAt(count)));
+  for (let at = 0; at < depth.length; at++) {
+    const count = depth[at];
+    if (count > 0) words[at] = count < known.length ? known[count] : colourAt(count);
+  }
+  return deepest;
 }
 
 /** Blends a stamp into RGBA pixels with its middle at x, y (source over). */

@@ -4,7 +4,7 @@ import { TileStore, type FetchTile } from './tile_store.ts';
 const builder = new TableBuilder();
 builder.addFeature({ type: 'Point', coordinates: [1, 1] }, null);
 const bytes = packTile(displayTile(builder.finish(), 0, 0, 0));
-const tile = (x: number, state = 'original') => ({ sourceId: 7, state, z: 5, x, y: 0 });
+const tile = (x: number, state = 'original') => ({ sourceId: 7, state, plane: 'mercator' as const, z: 5, x, y: 0 });
 const settled = () => new Promise((done) => setTimeout(done, 5));
 
 function storeOf(fetch: FetchTile) {

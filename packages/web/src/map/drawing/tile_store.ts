@@ -1,5 +1,5 @@
 import { unpackTile, type DisplayTile } from '@clean-sieve/core/display/tile_bytes';
-import type { Pass } from './paint.ts';
+import type { MapFrame, Pass } from './paint.ts';
 import type { TileInView } from './tiles_in_view.ts';
 
 /** Bytes of tiles that are kept, beside those that are needed just now. */
@@ -12,11 +12,13 @@ interface Kept {
   bytes: number;
 }
 
-/** Fetches a tile of a source; null where there is none any more. */
-export type FetchTile = (sourceId: number, at: Pick<TileInView, 'z' | 'x' | 'y'>, signal: AbortSignal) => Promise<Uint8Array | null>;
+type TileAt = Pick<TileInView, 'z' | 'x' | 'y'> & Pick<MapFrame, 'plane'>;
 
-type Wanted = Pick<TileInView, 'z' | 'x' | 'y'> & Pick<Pass, 'sourceId' | 'state'>;
-const keyOf = ({ sourceId, state, z, x, y }: Wanted) => `${sourceId} ${state} ${z} ${x} ${y}`;
+/** Fetches a tile of a source; null where there is none any more. */
+export type FetchTile = (sourceId: number, at: TileAt, signal: AbortSignal) => Promise<Uint8Array | null>;
+
+type Wanted = TileAt & Pick<Pass, 'sourceId' | 'state'>;
+const keyOf = ({ sourceId, state, plane, z, x, y }: Wanted) => `${sourceId} ${state} ${plane} ${z} ${x} ${y}`;
 const EMPTY: DisplayTile = {
   ...{
     pointRows: new Uint32Array(0),

@@ -3,7 +3,15 @@ import type { MapFrame } from './paint.ts';
 import { tilesInView } from './tiles_in_view.ts';
 
 const HALF = Math.PI * 6_378_137;
-const frame = (rest: Partial<MapFrame>): MapFrame => ({ center: [0, 0], resolution: 10_000, width: 1280, height: 800, ratio: 1, ...rest });
+const frame = (rest: Partial<MapFrame>): MapFrame => ({
+  plane: 'mercator',
+  center: [0, 0],
+  resolution: 10_000,
+  width: 1280,
+  height: 800,
+  ratio: 1,
+  ...rest,
+});
 
 test('tiles cover the picture from the north to the south end of the world without gaps, and nothing twice', () => {
   const center = fc.tuple(fc.double({ min: -HALF, max: HALF, noNaN: true }), fc.double({ min: -HALF, max: HALF, noNaN: true }));
@@ -40,4 +48,9 @@ test('a place is where the projection puts it, in every copy of the world', () =
 test('at a usual screen few tiles are needed, at any scale', () => {
   for (let zoom = 0; zoom <= 22; zoom += 0.31)
     expect(tilesInView(frame({ resolution: (2 * HALF) / 256 / 2 ** zoom })).length).toBeLessThan(40);
+});
+
+test('the world comes round again on web Mercator only', () => {
+  const seen = (plane: MapFrame['plane']) => tilesInView(frame({ plane, resolution: 100_000, width: 2000 })).length;
+  expect([seen('mercator'), seen('world'), seen('north 0')]).toEqual([5, 1, 1]);
 });

@@ -1,13 +1,12 @@
+import { PLANE_HALF as HALF } from '@clean-sieve/core/display/plane';
 import { EXTENT } from '@clean-sieve/core/tiles/clip';
 import type { MapFrame } from './paint.ts';
 
-/** Half the width of the web Mercator plane in metres. */
-const HALF = Math.PI * 6_378_137;
 /** A tile is about so many CSS pixels wide. */
 const SIZE = 512;
 const DEEPEST = 22;
 
-/** A tile of the WebMercatorQuad set and where it lies in a picture. */
+/** A tile of a plane, on web Mercator of the WebMercatorQuad set, and where it lies in a picture. */
 export interface TileInView {
   z: number;
   x: number;
@@ -20,8 +19,8 @@ export interface TileInView {
   clip: [number, number, number, number];
 }
 
-/** The tiles that a picture shows, row by row. Beyond 180° the world comes round again. */
-export function tilesInView({ center, resolution, width, height, ratio }: MapFrame): TileInView[] {
+/** The tiles that a picture shows, row by row. Beyond 180° the world comes round again on web Mercator. */
+export function tilesInView({ plane, center, resolution, width, height, ratio }: MapFrame): TileInView[] {
   const world = (2 * HALF * ratio) / resolution;
   const z = Math.max(0, Math.min(DEEPEST, Math.round(Math.log2(world / ratio / SIZE))));
   const side = world / 2 ** z;
@@ -35,6 +34,7 @@ export function tilesInView({ center, resolution, width, height, ratio }: MapFra
       const [at, down] = [left + column * side, top + y * side];
       const clip: TileInView['clip'] = [at, down, at + side, down + side].map(Math.round) as TileInView['clip'];
       const x = ((column % 2 ** z) + 2 ** z) % 2 ** z;
+      if (x !== column && plane !== 'mercator') continue;
       tiles.push({ z, x, y, left: at, top: down, scale: side / EXTENT, clip });
     }
   return tiles;

@@ -1,18 +1,21 @@
 import { isSpaceForm, placeOf, type Form } from '@clean-sieve/core';
 import Collection from 'ol/Collection.js';
 import type Feature from 'ol/Feature.js';
-import { MultiPoint } from 'ol/geom.js';
+import { MultiPoint, Point } from 'ol/geom.js';
 import Modify from 'ol/interaction/Modify.js';
 import VectorLayer from 'ol/layer/Vector.js';
 import type OlMap from 'ol/Map.js';
 import VectorSource from 'ol/source/Vector.js';
 import { Circle, Fill, Stroke, Style, Text } from 'ol/style.js';
-import { computed, watch, type ComputedRef, type Ref, type ShallowRef } from 'vue';
+import { computed, shallowRef, watch, type ComputedRef, type Ref, type ShallowRef } from 'vue';
 import { sizeInWords } from '../../areas/size.ts';
 import { useFocus } from '../../stores/focus.ts';
+import { useMapShow } from '../../stores/map_show.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { cornersOf, isRound, movedGeometry, placedConditions, shapeOfForm } from '../area_tools.ts';
 import { usePutShape } from '../tools/put_shape.ts';
+import { useCornerKeys, type ChosenCorner, type Movable } from '../tools/use_corner_keys.ts';
+import { onOtherPlane } from '../planes.ts';
 import type { MapColours } from './map_colours.ts';
 
 type Placed = ReturnType<typeof placedConditions>;
@@ -21,12 +24,15 @@ type Placed = ReturnType<typeof placedConditions>;
 export function useConditionShapes(
   map: ShallowRef<OlMap | null>,
   colours: Readonly<Ref<MapColours>>,
-): { layer: VectorLayer; style: (feature: unknown) => Style[]; placed: ComputedRef<Placed> } {
+): { layer: VectorLayer; style: (feature: unknown) => Style[]; placed: ComputedRef<Placed>; corner: Ref<ChosenCorner | null> } {
   const workspace = useWorkspace();
   const focus = useFocus();
   const putShape = usePutShape();
+  const show = useMapShow();
   const shapes = new VectorSource<Feature>();
   let modify: Modify | null = null;
+  const movable = shallowRef<Movable | null>(null);
+  const corner = useCornerKeys(map, movable);
 
   function style(feature: unknown): Style[] {
     const shown = feature as Feature;
@@ -49,7 +55,11 @@ export function useConditionShapes(
       image: new Circle({ radius: 4.5, fill: new Fill({ color: '#fffdf7' }), stroke: new Stroke({ color: violet, width: 2 }) }),
       geometry: (f) => ((f as Feature).get('round') === true ? undefined : new MultiPoint(cornersOf((f as Feature).getGeometry()!))),
     });
-    return [area, corners];
+    const held = new Style({
+      image: new Circle({ radius: 8, fill: new Fill({ color: violet }), stroke: new Stroke({ color: '#fffdf7', width: 2.5 }) }),
+      geometry: corner.value ? new Point(corner.value.at) : undefined,
+    });
+    return corner.value ? [area, corners, held] : [area, corners];
   }
 
   const placed = computed(() => {
@@ -57,12 +67,13 @@ export function useConditionShapes(
     return activeSieve && activeSource ? placedConditions(activeSieve.tree, activeSource.columns) : [];
   });
   watch(
-    [placed, () => focus.editing, () => workspace.areaShapes],
+    [placed, () => focus.editing, () => workspace.areaShapes, () => show.plane],
     () => {
       shapes.clear();
       for (const { id, form, off } of placed.value) {
         const shape = shapeOfForm(form, workspace.areaShapes);
         if (!shape || (off && focus.editing !== id)) continue;
+        shape.setGeometry(onOtherPlane(shape.getGeometry()!, show.plane));
         shape.setProperties({ condition: id, round: isRound(form, workspace.areaShapes), off, size: sizeOfPlace(form) });
         shapes.addFeature(shape);
       }
@@ -82,17 +93,22 @@ export function useConditionShapes(
   function watchCorners(): void {
     if (modify) map.value?.removeInteraction(modify);
     modify = null;
+    movable.value = null;
     const edited = placed.value.find(({ id, form }) => id === focus.editing && !isRound(form, workspace.areaShapes));
     const shape = edited && shapes.getFeatures().find((feature) => feature.get('condition') === edited.id);
-    if (!shape || !map.value) return;
+    // On another plane corners are not where they are taken hold of.
+    if (!shape || !map.value || show.plane !== 'mercator') return;
     modify = new Modify({ features: new Collection([shape]) });
-    modify.on('modifyend', () => {
-      if (isSpaceForm(edited.form)) putShape(edited.id, edited.form, movedGeometry(shape.getGeometry()!));
-    });
+    const geometry = shape.getGeometry()!;
+    const put = () => {
+      if (isSpaceForm(edited.form)) putShape(edited.id, edited.form, movedGeometry(geometry));
+    };
+    modify.on('modifyend', put);
+    movable.value = { geometry, put };
     map.value.addInteraction(modify);
   }
 
   const layer = new VectorLayer({ source: shapes, zIndex: 2, style });
-  watch(colours, () => layer.changed());
-  return { layer, style, placed };
+  watch([colours, corner], () => layer.changed());
+  return { layer, style, placed, corner };
 }

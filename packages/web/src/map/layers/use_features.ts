@@ -7,7 +7,9 @@ import { useMapShow } from '../../stores/map_show.ts';
 import { useNotices } from '../../stores/notices.ts';
 import { usePicks } from '../../stores/picks.ts';
 import { useSifting } from '../../stores/sifting.ts';
+import { useStyles } from '../../stores/styles.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
+import { useClasses } from '../../style/use_classes.ts';
 import { FeatureLayer } from '../feature_layer.ts';
 import { passesOf } from '../passes.ts';
 import type { MapColours } from './map_colours.ts';
@@ -20,14 +22,23 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
   const notices = useNotices();
   const picks = usePicks();
   const show = useMapShow();
-  const layer = new FeatureLayer(null, (error) => notices.complain(error));
+  const classes = useClasses();
+  const styles = useStyles();
+  const layer = new FeatureLayer(
+    null,
+    (error) => notices.complain(error),
+    ({ deepest }) => {
+      show.deepest = deepest;
+      sifting.pictured();
+    },
+  );
   const nearMask = shallowRef<Uint32Array | null>(null);
   onBeforeUnmount(() => layer.dispose());
 
   function maskOfPicks(): Uint32Array {
     const { rows } = workspace.activeSource!;
     const mask = emptyMask(rows);
-    for (const row of picks.rows) if (row < rows) put(mask, row);
+    for (const key of picks.keys) if (typeof key === 'number' && key < rows) put(mask, key);
     return mask;
   }
 
@@ -38,9 +49,11 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
         sieves: workspace.sieves,
         activeSource: workspace.activeSource,
         activeSieve: workspace.activeSieve,
+        classesOf: classes.passesOf,
+        levelsOf: styles.levelsOf,
         maskOf: (sieveId) => sifting.results.get(sieveId)?.mask ?? null,
         nearMisses: focus.nearMissesOf === null ? null : nearMask.value,
-        picks: picks.rows.size > 0 && workspace.activeSource ? maskOfPicks() : null,
+        picks: picks.keys.size > 0 && workspace.activeSource ? maskOfPicks() : null,
         hidden: show.hidden,
         showSifted: show.sifted,
         colours: colours.value,
@@ -57,8 +70,14 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
       [...show.hidden],
       nearMask.value,
       focus.nearMissesOf,
-      picks.rows,
+      picks.keys,
       colours.value,
+      // Classes come after the style that they are of.
+      workspace.sieves.map(classes.passesOf),
+      workspace.activeSource && classes.passesOf(workspace.activeSource),
+      workspace.sources.filter(({ below }) => below).map(classes.passesOf),
+      workspace.sieves.map(styles.levelsOf),
+      workspace.activeSource && styles.levelsOf(workspace.activeSource),
     ],
     repaint,
     { immediate: true },

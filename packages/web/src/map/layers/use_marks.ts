@@ -8,9 +8,10 @@ import { watch, type Ref, type ShallowRef } from 'vue';
 import { api } from '../../api/client.ts';
 import { latest } from '../../api/latest.ts';
 import { useFocus } from '../../stores/focus.ts';
+import { useMapShow } from '../../stores/map_show.ts';
 import { useNotices } from '../../stores/notices.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
-import { onMap } from '../on_map.ts';
+import { boxOnPlane } from '../planes.ts';
 import type { MapColours } from './map_colours.ts';
 
 /** Marks on the feature that is asked about and on the one pointed at in the table; the first is brought into view on request. */
@@ -18,6 +19,7 @@ export function useMarks(map: ShallowRef<OlMap | null>, colours: Readonly<Ref<Ma
   const workspace = useWorkspace();
   const focus = useFocus();
   const notices = useNotices();
+  const show = useMapShow();
   const marks = new VectorSource();
 
   const style = (feature: unknown) => {
@@ -33,17 +35,20 @@ export function useMarks(map: ShallowRef<OlMap | null>, colours: Readonly<Ref<Ma
 
   const marking = latest();
   watch(
-    () => [focus.row, focus.hovered, workspace.activeSource?.id] as const,
-    async ([row, hovered, sourceId]) => {
-      const rows = [hovered, row].filter((one) => one !== null);
+    () => [focus.at, focus.hovered, workspace.activeSource?.id, show.plane] as const,
+    async ([asked, hovered, sourceId]) => {
+      const wanted = [
+        ...(hovered !== null && sourceId !== undefined ? [{ sourceId, key: hovered, asked: false }] : []),
+        ...(asked ? [{ ...asked, asked: true }] : []),
+      ];
       const found = await marking((signal) =>
-        sourceId === undefined || rows.length === 0 ? Promise.resolve([]) : api.boxes(sourceId, rows, signal),
+        Promise.all(wanted.map(async (one) => ({ ...one, box: (await api.boxes(one.sourceId, [one.key], signal))[0] }))),
       ).catch(notices.complain);
       if (!found) return;
       marks.clear();
-      for (const [i, box] of found.entries()) {
+      for (const { box, asked: isAsked } of found) {
         if (!box) continue;
-        const [w, s, e, n] = onMap(box);
+        const [w, s, e, n] = boxOnPlane(box, show.plane);
         const ring = [
           [w, s],
           [e, s],
@@ -52,7 +57,7 @@ export function useMarks(map: ShallowRef<OlMap | null>, colours: Readonly<Ref<Ma
           [w, s],
         ];
         const mark = new Feature(w === e && s === n ? new Point([w, s]) : new Polygon([ring]));
-        mark.set('asked', rows[i] === row);
+        mark.set('asked', isAsked);
         marks.addFeature(mark);
       }
     },
@@ -62,12 +67,12 @@ export function useMarks(map: ShallowRef<OlMap | null>, colours: Readonly<Ref<Ma
   watch(
     () => focus.wish,
     async (wish) => {
-      const source = workspace.activeSource;
-      if (!wish || !source) return;
-      const found = await wishing((signal) => api.boxes(source.id, [wish.row], signal)).catch(notices.complain);
+      if (!wish) return;
+      const found = await wishing((signal) => api.boxes(wish.sourceId, [wish.key], signal)).catch(notices.complain);
       if (!found?.[0] || !map.value) return;
-      const [w, s, e, n] = onMap(found[0]);
+      const [w, s, e, n] = boxOnPlane(found[0], show.plane);
       const view = map.value.getView();
+      if (wish.closely) return view.fit([w, s, e, n], { padding: [90, 60, 90, 60], maxZoom: 18, duration: 250 });
       const [west, south, east, north] = view.calculateExtent();
       if (w < west || s < south || e > east || n > north) view.animate({ center: [(w + e) / 2, (s + n) / 2], duration: 200 });
     },

@@ -1,4 +1,4 @@
-import { exprOfForm, isSpaceForm, placeOf, solidOf, type Form, type SpaceForm } from '@clean-sieve/core';
+import { exprOfForm, isSpaceForm, narrowedBy, placeOf, solidOf, type Form, type SpaceForm, type TreeNode } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import type { Coordinate } from 'ol/coordinate.js';
 import Feature from 'ol/Feature.js';
@@ -13,9 +13,13 @@ import { withPlace } from '../../stack/space_forms.ts';
 import { useTreeEditing } from '../../stack/tree_editing.ts';
 import { useMapShow } from '../../stores/map_show.ts';
 import { useNotices } from '../../stores/notices.ts';
+import { usePicks } from '../../stores/picks.ts';
+import { useSifting } from '../../stores/sifting.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
+import { plural } from '../../words/numbers.ts';
 import type { placedConditions } from '../area_tools.ts';
 import { shapeOnMap, startDrawing, withHole, type Drawing } from '../area_tools.ts';
+import { onOtherPlane } from '../planes.ts';
 import { usePutShape } from './put_shape.ts';
 
 /** What is being drawn: with the mouse, by lengths that are typed, snapping to what is near. */
@@ -41,6 +45,8 @@ export function useDrawing(
   const notices = useNotices();
   const editing = useTreeEditing();
   const putShape = usePutShape();
+  const sifting = useSifting();
+  const picks = usePicks();
   const scratch = new VectorSource();
   /** Exact shapes round here for a drawing to snap to: those of the areas, and of sources of which few are in view. */
   const nearby = new VectorSource<Feature>();
@@ -85,7 +91,7 @@ export function useDrawing(
 
   async function findNearby(): Promise<void> {
     const found = workspace.areas.map(({ shape }) => new Feature(shapeOnMap(shape)));
-    for (const source of workspace.layers) {
+    for (const source of workspace.ownSources) {
       if (show.hidden.has(source.id)) continue;
       // Without them a drawing snaps to less, and goes on.
       const shapes = await api.nearby(source.id, show.view).catch(() => []);
@@ -107,8 +113,25 @@ export function useDrawing(
     // A shape without a distance of its own is asked what the one before was.
     const again =
       before && isSpaceForm(before) && form.kind === 'area' ? withPlace(before, form.geometry, false, workspace.areaShapes) : form;
+    if (replaced === null && show.drawsPicks) return pickIn(form);
     if (replaced !== null) editing.setExpr(replaced, exprOfForm(again));
     else await editing.addCondition(exprOfForm(form));
+  }
+
+  /** Picks what is on show and lies in a drawn shape, or near it. */
+  async function pickIn(form: Form): Promise<void> {
+    const source = workspace.activeSource;
+    if (!source) return;
+    const drawn: TreeNode = { kind: 'condition', id: 'drawn', expr: exprOfForm(form) };
+    try {
+      const tree = narrowedBy(sifting.shownTree, drawn, 'drawn within');
+      const keys = await api.keys(source.id, { tree, order: [], offset: 0, count: source.rows });
+      if (workspace.activeSource?.id !== source.id) return;
+      if (keys.length > 0) picks.add(keys);
+      notices.say(keys.length === 0 ? 'Nothing on show lies there.' : `${plural(keys.length, 'feature')} picked.`);
+    } catch (error) {
+      notices.complain(error);
+    }
   }
 
   /** Cuts a drawn ring out of the shape of a condition. */
@@ -142,7 +165,7 @@ export function useDrawing(
     () => show.looked,
     (looked) => {
       if (!looked) return;
-      const shape = shapeOnMap(looked.shape);
+      const shape = onOtherPlane(shapeOnMap(looked.shape), show.plane);
       map.value?.getView().fit(shape.getExtent(), { padding: [70, 60, 60, 60], maxZoom: 17, duration: 250 });
       const flash = new Feature(shape);
       scratch.addFeature(flash);

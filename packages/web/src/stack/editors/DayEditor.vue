@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { dayInWords, dayOf, SHIFT_UNITS, type Form, type ShiftUnit } from '@clean-sieve/core';
+import type { ColumnInfo } from '@clean-sieve/server/api';
 import { computed } from 'vue';
 import { useWorkspace } from '../../stores/workspace.ts';
+import DateBars from './DateBars.vue';
 
 type DateForm = Extract<Form, { kind: 'day' | 'days' | 'recent' }>;
-const props = defineProps<{ form: DateForm }>();
+const props = defineProps<{ form: DateForm; column: ColumnInfo }>();
 const emit = defineEmits<{ change: [form: Form] }>();
 const workspace = useWorkspace();
 
@@ -84,6 +86,12 @@ function setAmount(amount: number): void {
       <p v-if="shift" class="soft">That is {{ dayInWords(dayOf(shift, workspace.asOfDay)) }}.</p>
     </template>
     <template v-else-if="daysForm">
+      <DateBars
+        :column="column"
+        :from="daysForm.from"
+        :to="daysForm.to"
+        @period="(from, to) => emit('change', { ...daysForm!, from, to })"
+      />
       <div class="fields">
         <v-text-field
           :model-value="daysForm.from ?? ''"

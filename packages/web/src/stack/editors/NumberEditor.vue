@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import type { Form } from '@clean-sieve/core';
-import type { ColumnInfo, HistogramAnswer } from '@clean-sieve/server/api';
+import type { Form, Histogram } from '@clean-sieve/core';
+import type { ColumnInfo } from '@clean-sieve/server/api';
 import { max as largest, scaleLinear } from 'd3';
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { api } from '../../api/client.ts';
@@ -21,7 +21,7 @@ const history = useHistory();
 const WIDTH = 292;
 const HEIGHT = 62;
 const BINS = 73;
-const histogram = shallowRef<HistogramAnswer['histogram']>(null);
+const histogram = shallowRef<Histogram | null>(null);
 let asking = false;
 let again = false;
 
@@ -32,8 +32,10 @@ async function load(): Promise<void> {
   asking = true;
   try {
     const { id } = workspace.activeSource!;
-    const found = await sifting.besides((signal) => api.histogram(id, sifting.shownTree, props.column.name, BINS, signal));
-    if (found) histogram.value = found.histogram;
+    const found = await sifting.besides((signal) =>
+      api.aggregate(id, { tree: sifting.shownTree }, { kind: 'histogram', column: props.column.name, bins: BINS }, signal),
+    );
+    if (found !== undefined) histogram.value = found;
   } catch (error) {
     notices.complain(error);
   }
@@ -48,7 +50,12 @@ watch(
 
 const low = computed(() => Number(props.column.min ?? 0));
 const high = computed(() => Number(props.column.max ?? 0));
-const x = computed(() => scaleLinear([low.value, high.value], [0, WIDTH]).clamp(true));
+/** A whole number stands in the middle of its own width. */
+const x = computed(() => {
+  const { low: from = low.value, high: to = high.value, whole = false } = histogram.value ?? {};
+  return scaleLinear(whole ? [from - 0.5, to - 0.5] : [from, to], [0, WIDTH]).clamp(true);
+});
+const wide = computed(() => WIDTH / (histogram.value?.all.length ?? BINS));
 // The square root, so that a few tall bins do not flatten the rest.
 const y = computed(() => scaleLinear([0, Math.sqrt(largest(histogram.value?.all ?? [1]) ?? 1)], [0, HEIGHT]));
 const step = computed(() => {
@@ -122,15 +129,15 @@ function nudge(side: 0 | 1, event: KeyboardEvent): void {
       <g v-for="(count, i) in histogram.all" :key="i">
         <rect
           class="all"
-          :x="(i * WIDTH) / BINS"
-          :width="WIDTH / BINS - 0.6"
+          :x="i * wide"
+          :width="wide - Math.min(0.6, wide / 5)"
           :y="HEIGHT - y(Math.sqrt(count))"
           :height="y(Math.sqrt(count))"
         />
         <rect
           class="kept"
-          :x="(i * WIDTH) / BINS"
-          :width="WIDTH / BINS - 0.6"
+          :x="i * wide"
+          :width="wide - Math.min(0.6, wide / 5)"
           :y="HEIGHT - y(Math.sqrt(histogram.kept[i]))"
           :height="y(Math.sqrt(histogram.kept[i]))"
         />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Form } from '@clean-sieve/core';
+import { amountBetween, type Form } from '@clean-sieve/core';
 import { computed } from 'vue';
 import { useSifting } from '../../stores/sifting.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
@@ -16,7 +16,7 @@ const sieves = computed(() =>
     .filter(({ id, sourceId }) => id !== workspace.activeSieveId && sourceId === workspace.activeSource?.id)
     .map((sieve) => ({ value: sieve.id, title: workspace.nameOf(sieve) })),
 );
-const chosen = computed(() => workspace.sieves.find(({ name }) => name === props.form.name)?.id ?? null);
+const chosen = computed(() => workspace.sieveOfName(props.form.name)?.id ?? null);
 
 async function choose(id: number): Promise<void> {
   emit('change', { ...props.form, name: await workspace.namedSieve(id) });
@@ -28,12 +28,12 @@ const counts = computed(() => {
   const row = head?.rows.find(({ id }) => id === props.id);
   const beside = head?.without[props.id];
   if (!head || !row || beside === undefined) return null;
-  const other = props.form.outside ? head.total - row.alone : row.alone;
-  const both = props.form.outside ? beside - head.kept : head.kept;
+  const other = props.form.outside ? amountBetween(head.total, row.alone) : row.alone;
+  const both = props.form.outside ? amountBetween(beside, head.kept) : head.kept;
   return [
     { what: 'kept by both', count: both, kept: !props.form.outside },
-    { what: 'by the other conditions here only', count: beside - both, kept: props.form.outside },
-    { what: `by ${props.form.name} only`, count: other - both, kept: false },
+    { what: 'by the other conditions here only', count: amountBetween(beside, both), kept: props.form.outside },
+    { what: `by ${props.form.name} only`, count: amountBetween(other, both), kept: false },
   ];
 });
 </script>

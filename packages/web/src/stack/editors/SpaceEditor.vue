@@ -22,7 +22,7 @@ import { isRound } from '../../map/area_tools.ts';
 import { useMapShow } from '../../stores/map_show.ts';
 import { useNotices } from '../../stores/notices.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
-import { usePlaces } from '../places.ts';
+import { usePlaces } from '../place_choices.ts';
 import { spaceTests, testOfForm, withPlace, withTest } from '../space_forms.ts';
 
 const props = defineProps<{ id: string; form: SpaceForm; shows: readonly MatchColumn[] }>();

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import type { Form } from '@clean-sieve/core';
-import type { ColumnInfo, ValuesAnswer } from '@clean-sieve/server/api';
+import { pastedParts, pastedValues, type Form, type PastedValues, type ValueCount } from '@clean-sieve/core';
+import type { ColumnInfo } from '@clean-sieve/server/api';
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../../api/client.ts';
@@ -16,19 +16,24 @@ const workspace = useWorkspace();
 const sifting = useSifting();
 const notices = useNotices();
 
-const values = shallowRef<ValuesAnswer['values'] | null>(null);
+const values = shallowRef<ValueCount[] | null>(null);
 const search = ref('');
 const scroller = ref<HTMLElement | null>(null);
 
+/** Resolves when the values are counted, or when it was said why they are not. */
+let counting: Promise<void> = Promise.resolve();
+async function countAll(name: string): Promise<void> {
+  values.value = null;
+  try {
+    values.value = await api.aggregate(workspace.activeSource!.id, { tree: sifting.shownTree }, { kind: 'values', column: name });
+  } catch (error) {
+    notices.complain(error);
+  }
+}
 watch(
   () => props.column.name,
-  async (name) => {
-    values.value = null;
-    try {
-      values.value = (await api.values(workspace.activeSource!.id, sifting.shownTree, name)).values;
-    } catch (error) {
-      notices.complain(error);
-    }
+  (name) => {
+    counting = countAll(name);
   },
   { immediate: true },
 );
@@ -57,6 +62,36 @@ function toggle(value: string | number | boolean): void {
   const next = chosen.value.has(value) ? props.form.values.filter((v) => v !== value) : [...props.form.values, value];
   emit('change', { ...props.form, values: next });
 }
+/** What of a pasted list is there, and what is not. */
+const pasted = shallowRef<PastedValues | null>(null);
+/** A list in the search field is no search: its values are ticked, once it is known which there are. */
+async function paste(event: ClipboardEvent): Promise<void> {
+  const text = event.clipboardData?.getData('text/plain') ?? '';
+  if (pastedParts(text).length < 2) return;
+  event.preventDefault();
+  await counting;
+  const known = (values.value ?? []).map(({ value }) => value);
+  // One value can hold a comma itself.
+  const one = text.trim().toLowerCase();
+  if (values.value === null || known.some((value) => String(value).toLowerCase().includes(one))) {
+    search.value = text.trim();
+    return;
+  }
+  pasted.value = pastedValues(
+    text,
+    known.filter((value) => typeof value !== 'boolean'),
+  );
+  tick(pasted.value.found);
+}
+function tick(more: readonly (number | string)[]): void {
+  emit('change', { ...props.form, values: [...new Set([...props.form.values, ...more])] });
+}
+/** Takes what was probably meant. */
+function take(text: string, value: number | string): void {
+  tick([value]);
+  const { found, missing } = pasted.value!;
+  pasted.value = { found: [...found, value], missing: missing.filter((one) => one.text !== text) };
+}
 function all(on: boolean): void {
   const shown = listed.value.map(({ value }) => value).filter((value) => typeof value !== 'boolean');
   const without = props.form.values.filter((value) => !shown.includes(value));
@@ -70,17 +105,11 @@ function all(on: boolean): void {
       v-model="search"
       class="entry-field search"
       type="search"
-      :placeholder="`Find in ${plural(values?.length ?? 0, 'value')}`"
-      aria-label="Find a value"
+      :placeholder="`Find in ${plural(values?.length ?? 0, 'value')}, or paste a list`"
+      aria-label="Find a value, or paste a list of them"
+      @paste="paste"
     />
-    <div
-      ref="scroller"
-      class="list"
-      :style="{ '--values': listed.length }"
-      role="listbox"
-      aria-multiselectable="true"
-      :aria-label="`Values of ${column.name}`"
-    >
+    <div ref="scroller" class="list" :style="{ '--values': listed.length }" role="group" :aria-label="`Values of ${column.name}`">
       <div v-if="values === null" class="soft pad">Counting the values …</div>
       <div v-else-if="listed.length === 0" class="soft pad">No value has this in it</div>
       <div v-else :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
@@ -99,6 +128,25 @@ function all(on: boolean): void {
         </label>
       </div>
     </div>
+    <div v-if="pasted" class="pasted" role="status" data-test="pasted">
+      <p>
+        {{ plural(pasted.found.length, 'value') }} of the list found and ticked<template v-if="pasted.missing.length > 0"
+          >, {{ counted(pasted.missing.length) }} not found:</template
+        >
+        <button class="plain link" type="button" @click="pasted = null">clear this</button>
+      </p>
+      <ul v-if="pasted.missing.length > 0">
+        <li v-for="{ text, near } in pasted.missing" :key="text">
+          {{ text }}
+          <template v-if="near.length > 0"
+            >– meant
+            <button v-for="value in near" :key="value" class="plain link" type="button" @click="take(text, value)">
+              {{ value }}
+            </button></template
+          >
+        </li>
+      </ul>
+    </div>
     <div class="foot">
       <span class="soft">{{ form.values.length === 0 ? 'Tick at least one value' : `${counted(form.values.length)} ticked` }}</span>
       <button class="plain link" type="button" @click="all(true)">tick {{ search ? 'these' : 'all' }}</button>
@@ -111,6 +159,19 @@ function all(on: boolean): void {
 .search {
   width: 100%;
   border-radius: 8px 8px 0 0;
+}
+.pasted {
+  padding: 6px 10px;
+  font-size: 13px;
+}
+.pasted p,
+.pasted ul {
+  margin: 0;
+}
+.pasted ul {
+  max-height: 92px;
+  overflow-y: auto;
+  padding-left: 16px;
 }
 .list {
   height: min(176px, calc(var(--values) * 26px + 4px));

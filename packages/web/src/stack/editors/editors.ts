@@ -10,6 +10,7 @@ import SpaceEditor from './SpaceEditor.vue';
 import SpanEditor from './SpanEditor.vue';
 import TextEditor from './TextEditor.vue';
 import ValuesEditor from './ValuesEditor.vue';
+import VersusEditor from './VersusEditor.vue';
 
 /** The condition that an editor is asked for. */
 export interface Edited {
@@ -38,7 +39,11 @@ export const EDITORS: readonly Editor[] = [
   },
   { component: ValuesEditor, props: ({ form, column }) => (column && form.kind === 'values' ? { form, column } : null) },
   { component: TextEditor, props: ({ form }) => (['text', 'compare'].includes(form.kind) ? { form } : null) },
-  { component: DayEditor, props: ({ form }) => (['day', 'days', 'recent'].includes(form.kind) ? { form } : null) },
+  { component: VersusEditor, props: ({ form, column }) => (column && form.kind === 'versus' ? { form, column } : null) },
+  {
+    component: DayEditor,
+    props: ({ form, column }) => (column && ['day', 'days', 'recent'].includes(form.kind) ? { form, column } : null),
+  },
   { component: CalendarEditor, props: ({ form, column }) => (column && form.kind === 'calendar' ? { form, column } : null) },
   { component: SpanEditor, props: ({ form }) => (form.kind === 'span' ? { form } : null) },
   { component: SieveEditor, props: ({ id, form }) => (form.kind === 'sieve' ? { id, form } : null) },

@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { setDiagnostics } from '@codemirror/lint';
+import { EditorState } from '@codemirror/state';
+import { EditorView } from '@codemirror/view';
+import { emptyTree, type FilterError } from '@clean-sieve/core';
+import type { SourceInfo } from '@clean-sieve/server/api';
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { api } from '../../api/client.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
+import { completionOf } from './completion.ts';
+import { writing } from './writing.ts';
+
+/** An expression of the filter language over the columns of a source, with completion. */
+const text = defineModel<string>({ required: true });
+const props = defineProps<{ source: SourceInfo; problem: FilterError | null; label: string }>();
+const workspace = useWorkspace();
+const host = ref<HTMLElement>();
+let view: EditorView | null = null;
+
+const known = () => ({
+  columns: props.source.columns,
+  areas: [],
+  operands: { sources: [], sieves: [] },
+  meaning: workspace.meaningOf,
+  values: (column: string) => api.aggregate(props.source.id, { tree: emptyTree() }, { kind: 'values', column }),
+});
+
+onMounted(() => {
+  view = new EditorView({
+    parent: host.value,
+    state: EditorState.create({
+      doc: text.value,
+      extensions: [
+        writing({ label: props.label, hint: 'A column, a number, or what is computed of them', completion: completionOf(known) }),
+        EditorView.updateListener.of((update) => {
+          if (update.docChanged) text.value = update.state.doc.toString();
+        }),
+      ],
+    }),
+  });
+});
+onBeforeUnmount(() => view?.destroy());
+
+watch(text, (now) => {
+  if (view && now !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: now } });
+});
+watch(
+  () => props.problem,
+  (problem) => {
+    if (!view) return;
+    const { length } = view.state.doc;
+    const span = problem?.span;
+    const at = span && { from: Math.min(span.from, length), to: Math.min(Math.max(span.to, span.from + 1), length) };
+    view.dispatch(setDiagnostics(view.state, problem && at ? [{ ...at, severity: 'error', message: problem.message }] : []));
+  },
+);
+</script>
+
+<template>
+  <div ref="host" class="field" />
+</template>
+
+<style scoped>
+.field {
+  border: 1px solid var(--line);
+  border-radius: 10px;
+  background: var(--surface);
+  padding: 2px 4px;
+}
+.field:focus-within {
+  outline: 2px solid var(--violet);
+}
+.field :deep(.cm-editor) {
+  min-height: 58px;
+  outline: none;
+}
+.field :deep(.cm-content) {
+  font-family: 'IBM Plex Mono', monospace;
+  font-size: 13.5px;
+}
+</style>

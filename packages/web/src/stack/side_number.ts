@@ -1,0 +1,21 @@
+import { amountBetween, numberOf, type Amount } from '@clean-sieve/core';
+import type { SiftHead } from '@clean-sieve/server/api';
+import { counted, share } from '../words/numbers.ts';
+
+/** What the numbers at the rows of the stack tell: what is left there, kept by it alone, kept without it. */
+export type SideNumbers = 'left' | 'alone' | 'without';
+
+/** The number at the side of a row and what is beside it: what the row takes out, its share, what it costs; null for none. */
+export function sideNumber(head: SiftHead, id: string, numbers: SideNumbers): { count: Amount; note: string } | null {
+  const row = head.rows.find((one) => one.id === id);
+  if (!row) return null;
+  if (numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
+  if (numbers === 'left') {
+    const taken = amountBetween(row.reach, row.left);
+    return { count: row.left, note: taken === null ? '' : `−${counted(taken)}` };
+  }
+  const kept = head.without[id] ?? head.kept;
+  const more = numberOf(amountBetween(kept, head.kept));
+  if (more === null) return { count: kept, note: '' };
+  return { count: kept, note: more === 0 ? 'no more' : `${more > 0 ? '+' : '−'}${counted(Math.abs(more))}` };
+}
