@@ -1,8 +1,9 @@
 import { defineConfig } from '@playwright/test';
 
-/** Every worker starts a server of its own on an empty data folder. */
+/** Every file of flows has a server of its own, which begins with the demo workspace. */
 export default defineConfig({
   testDir: 'flows',
+  globalSetup: './support/demo_folder.ts',
   outputDir: 'out',
   workers: 2,
   fullyParallel: false,

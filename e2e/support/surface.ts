@@ -1,20 +1,38 @@
 import { expect, test as base, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
+import { newDemoFolder } from './demo_folder.ts';
 import { startServer, type Running } from './own_server.ts';
 
-interface WorkerFixtures {
-  /** A server with the demo workspace, shared by the tests of a worker; tests add to it and do not rely on order. */
+interface Served {
+  file: string;
   server: Running;
 }
 
-export const test = base.extend<{ surface: Surface }, WorkerFixtures>({
-  server: [
+interface Fixtures {
+  /** A server with the demo workspace, shared by the tests of a file in their order; nothing of other files is in it. */
+  server: Running;
+  surface: Surface;
+}
+
+export const test = base.extend<Fixtures, { served: { now: Served | null } }>({
+  served: [
     async ({}, use) => {
-      const server = await startServer({ demo: true });
-      await use(server);
-      await server.stop();
+      const served: { now: Served | null } = { now: null };
+      await use(served);
+      await served.now?.server.stop();
     },
-    { scope: 'worker', timeout: 90_000 },
+    { scope: 'worker' },
+  ],
+  server: [
+    async ({ served }, use, { file }) => {
+      if (served.now?.file !== file) {
+        await served.now?.server.stop();
+        served.now = null;
+        served.now = { file, server: await startServer({ demo: true, data: newDemoFolder() }) };
+      }
+      await use(served.now.server);
+    },
+    { timeout: 90_000 },
   ],
   async surface({ page, server }, use) {
     const problems: string[] = [];
