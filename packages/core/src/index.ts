@@ -122,3 +122,5 @@ export * from './time/calendar.ts';
 export * from './time/calendar_part.ts';
 export * from './time/period.ts';
 export * from './page/page_layout.ts';
+export * from './remote/declared.ts';
+export * from './remote/parted_filter.ts';

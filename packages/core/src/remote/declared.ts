@@ -1,0 +1,25 @@
+import type { ColumnType } from '../features/column.ts';
+
+/** What a service says that it can be asked, as far as filters are about it. */
+export interface Declared {
+  /** The columns that conditions may be about there, with the types of their values. */
+  columns: ReadonlyMap<string, ColumnType>;
+  /** How filters there call the geometry; null where they cannot speak of it. */
+  geometry: string | null;
+  /** What of CQL2 its filters take; null where it takes none. */
+  filter: FilterSupport | null;
+  /** Whether a column's value can be asked for by a parameter of its name. */
+  values: boolean;
+  /** The column that the parameter `datetime` is about, where that is certain. */
+  time: string | null;
+  /** The features are kept in a projected system, in which the edges of a box in longitude and latitude are not straight. */
+  projected: boolean;
+}
+
+export interface FilterSupport {
+  language: 'cql2-text' | 'cql2-json';
+  /** BETWEEN, IN and LIKE. */
+  advanced: boolean;
+  /** S_INTERSECTS with a box or a point. */
+  boxes: boolean;
+}

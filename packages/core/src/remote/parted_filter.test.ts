@@ -1,0 +1,162 @@
+import fc from 'fast-check';
+import type { ColumnType } from '../features/column.ts';
+import { has } from '../features/mask.ts';
+import { TableBuilder } from '../features/table_builder.ts';
+import { parseFilter } from '../filters/parser.ts';
+import { printFilter } from '../filters/printer.ts';
+import { CRS84 } from '../crs/crs.ts';
+import { Sifter } from '../sifting/sifter.ts';
+import type { Declared } from './declared.ts';
+import { partFilter } from './parted_filter.ts';
+
+const COLUMNS: [string, ColumnType][] = [
+  ['kind', 'text'],
+  ['severity', 'number'],
+  ['open', 'boolean'],
+  ['day', 'date'],
+  ['at', 'datetime'],
+];
+const EVERYTHING: Declared = {
+  columns: new Map(COLUMNS),
+  geometry: 'geom',
+  filter: { language: 'cql2-text', advanced: true, boxes: true },
+  values: true,
+  time: 'at',
+  projected: false,
+};
+const CORE: Declared = { ...EVERYTHING, geometry: null, filter: null, values: false };
+
+function parted(text: string, declared: Declared = EVERYTHING) {
+  const { asked, here, conditions } = partFilter(parseFilter(text).expr, declared);
+  return {
+    filter: asked.filter && printFilter(asked.filter),
+    ...(asked.bbox ? { bbox: asked.bbox } : {}),
+    ...(asked.datetime ? { datetime: asked.datetime } : {}),
+    ...(asked.values.length > 0 ? { values: asked.values } : {}),
+    here: here && printFilter(here),
+    by: conditions.map(({ by }) => by).join(' '),
+  };
+}
+
+describe('where the conditions of a filter are decided', () => {
+  test('what means the same there is decided there', () => {
+    const filter = "severity >= 3 AND kind IN ('tree', 'roof') AND NOT (open = TRUE OR kind IS NULL)";
+    expect(parted(filter)).toEqual({
+      filter: "severity >= 3 AND kind IN ('tree', 'roof') AND NOT (open = TRUE OR kind IS NULL)",
+      here: null,
+      by: 'there there there',
+    });
+  });
+  test('texts in an order, other cases and accents, and several columns are decided here', () => {
+    expect(parted("kind < 'm' AND CASEI(kind) = CASEI('TREE') AND severity > LENGTH AND severity * 2 > 3").by).toBe('here here here here');
+  });
+  test('what is not among the queryables, or of another type there, is decided here', () => {
+    const declared = { ...EVERYTHING, columns: new Map<string, ColumnType>([['severity', 'text']]) };
+    expect(parted("severity > 3 AND kind = 'tree'", declared)).toEqual({
+      filter: null,
+      here: "severity > 3 AND kind = 'tree'",
+      by: 'here here',
+    });
+  });
+  test('BETWEEN, IN and LIKE are asked for only where they are declared', () => {
+    const declared: Declared = { ...EVERYTHING, filter: { language: 'cql2-text', advanced: false, boxes: true } };
+    expect(parted("severity BETWEEN 1 AND 3 AND kind LIKE 't%' AND severity = 2", declared).by).toBe('here here there');
+  });
+  test('times are asked for a little wider, and decided here', () => {
+    expect(parted("day >= DATE('2026-11-01') AND at < TIMESTAMP('2026-11-02T10:00:00Z')")).toEqual({
+      filter: "day >= DATE('2026-11-01') AND at <= TIMESTAMP('2026-11-02T10:00:00.002Z')",
+      here: "day >= DATE('2026-11-01') AND at < TIMESTAMP('2026-11-02T10:00:00Z')",
+      by: 'both both',
+    });
+    expect(parted("NOT day >= DATE('2026-11-01')").by).toBe('here');
+  });
+  test('a box is a box; a radius is a box there and a radius here', () => {
+    expect(parted('S_INTERSECTS(geometry, BBOX(1, 2, 3, 4)) AND S_WITHIN(geometry, POLYGON((0 0, 9 0, 9 9, 0 0)))')).toEqual({
+      filter: 'S_INTERSECTS(geom, BBOX(0, 0, 9, 9))',
+      bbox: [1, 2, 3, 4],
+      here: 'S_WITHIN(geometry, POLYGON((0 0, 9 0, 9 9, 0 0)))',
+      by: 'there both',
+    });
+    const { bbox, by } = parted("S_DWITHIN(geometry, POINT(-12 46), 1, 'km')", CORE);
+    expect(by).toBe('both');
+    // 1 km is 0.0090° of latitude there, and 0.0129° of longitude (WGS 84).
+    expect(bbox!.map((value) => value.toFixed(3))).toEqual(['-12.013', '45.991', '-11.987', '46.009']);
+  });
+  test('where shapes are kept on a plane, a box has room for its edges to bend, and none is asked for half of the earth', () => {
+    const { bbox, by } = parted('S_INTERSECTS(geometry, BBOX(0, 40, 10, 50))', { ...CORE, projected: true });
+    expect(by).toBe('both');
+    expect(bbox![1]).toBeLessThan(39.8);
+    expect(parted('S_INTERSECTS(geometry, BBOX(-100, 0, 100, 50))', { ...CORE, projected: true }).by).toBe('here');
+  });
+  test('without filters, the parameters of the standard are used', () => {
+    const filter = "kind = 'tree' AND severity = 2 AND at > TIMESTAMP('2026-11-01T00:00:00Z') AND at < TIMESTAMP('2026-12-01T00:00:00Z')";
+    expect(parted(filter, { ...CORE, values: true })).toEqual({
+      filter: null,
+      datetime: '2026-11-01T00:00:00Z/2026-12-01T00:00:00.001Z',
+      values: [
+        ['kind', 'tree'],
+        ['severity', '2'],
+      ],
+      here: "at > TIMESTAMP('2026-11-01T00:00:00Z') AND at < TIMESTAMP('2026-12-01T00:00:00Z')",
+      by: 'there there both both',
+    });
+    expect(parted(filter, CORE).by).toBe('here here both both');
+  });
+  test('two values of one column are not both asked for, and what is called as a parameter not at all', () => {
+    const columns = new Map<string, ColumnType>([
+      ['kind', 'text'],
+      ['limit', 'number'],
+    ]);
+    expect(parted("kind = 'a' AND kind = 'b' AND \"limit\" = 5", { ...CORE, columns, values: true })).toMatchObject({
+      values: [['kind', 'a']],
+      by: 'there here here',
+    });
+  });
+  test('either this or that is asked for as far as both can be', () => {
+    expect(parted("severity = 1 OR day = DATE('2026-11-01')").by).toBe('both');
+    expect(parted("severity = 1 OR kind < 'm'").by).toBe('here');
+  });
+  test('which are nearest hangs on all: nothing is left out there', () => {
+    expect(parted('severity = 1 AND S_NEAREST(geometry, POINT(1 2), 3)')).toEqual({
+      filter: null,
+      here: 'severity = 1 AND S_NEAREST(geometry, POINT(1 2), 3)',
+      by: 'here here',
+    });
+  });
+  test('without a filter, all is asked for', () => {
+    expect(partFilter(null, EVERYTHING)).toEqual({
+      asked: { filter: null, bbox: null, datetime: null, values: [] },
+      there: null,
+      here: null,
+      conditions: [],
+    });
+  });
+});
+
+test('the box that is asked for holds every point within the distance', () => {
+  const lon = fc.double({ min: -180, max: 180, noNaN: true });
+  const lat = fc.double({ min: -90, max: 90, noNaN: true });
+  fc.assert(
+    fc.property(
+      lon,
+      lat,
+      fc.array(fc.tuple(lon, lat), { minLength: 1, maxLength: 40 }),
+      fc.integer({ min: 0, max: 8_000_000 }),
+      (x, y, points, metres) => {
+        const builder = new TableBuilder();
+        for (const [i, coordinates] of points.entries())
+          // Some are close by.
+          builder.addFeature(
+            { type: 'Point', coordinates: i % 2 === 0 ? coordinates : [x, Math.max(-90, Math.min(90, y + i / 50))] },
+            null,
+          );
+        const sifter = new Sifter(builder.finish(), 0);
+        const expr = parseFilter(`S_DWITHIN(geometry, POINT(${x.toFixed(9)} ${y.toFixed(9)}), ${metres})`).expr;
+        const { there } = partFilter(expr, { ...EVERYTHING, geometry: 'geometry' });
+        const [asked, within] = [there && sifter.verdict(there).yes, sifter.verdict(expr).yes];
+        for (let row = 0; row < points.length; row++) expect(has(within, row) && asked !== null && !has(asked, row)).toBe(false);
+      },
+    ),
+    { numRuns: 200 },
+  );
+});
