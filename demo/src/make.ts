@@ -6,6 +6,7 @@ import { inspections } from './inspections.ts';
 import { Coast, lonLat } from './island.ts';
 import { paths } from './paths.ts';
 import { Random } from './random.ts';
+import { stormReports } from './storm_reports.ts';
 import { surgeZones } from './surge_zones.ts';
 import { trees } from './trees.ts';
 import { wards } from './wards.ts';
@@ -110,7 +111,8 @@ const codeLists = [
 ];
 
 mkdirSync(folder, { recursive: true });
-for (const { file, features } of layers) {
+// The reports are no layer of the workspace: the simulated service has them.
+for (const { file, features } of [...layers, { file: 'storm_reports', features: stormReports(new Random(9), coast) }]) {
   const text = `{"type":"FeatureCollection","name":"${file}","features":[\n${features.map((f) => JSON.stringify(f)).join(',\n')}\n]}\n`;
   writeFileSync(resolve(folder, `${file}.geojson.gz`), gzipSync(text, { level: 9 }));
 }

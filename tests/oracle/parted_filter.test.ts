@@ -45,8 +45,8 @@ test.each(Array.from({ length: 24 }, (_, i) => first + i))(
     for (const { expr, truths } of [...alone, together]) {
       const declared = anyDeclared(random, made);
       const parted = partFilter(expr, declared);
-      const there = parted.there && sifter.verdict(parted.there).yes;
-      const here = parted.here && sifter.verdict(parted.here).yes;
+      const there = parted.there === null ? null : sifter.verdict(parted.there).yes;
+      const here = parted.here === null ? null : sifter.verdict(parted.here).yes;
       truths.forEach((truth, row) => {
         if (truth === undefined) return;
         const comes = there === null || has(there, row);

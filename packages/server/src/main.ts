@@ -11,7 +11,8 @@ import { feedsOnly } from './feeds/feed_app.ts';
 import { FreshColumns } from './jobs/fresh_columns.ts';
 import { Jobs } from './jobs/job_service.ts';
 import { logTo } from './log.ts';
-import { feedsAreAt } from './workspace_state.ts';
+import { serveSimulated } from './simulated_service/serve_simulated.ts';
+import { feedsAreAt, simulatedServiceIsAt } from './workspace_state.ts';
 import { SiftService } from './sifting/sift_service.ts';
 import { CodeList, Source, Workspace } from './store/entities.ts';
 import { started, step } from './steps.ts';
@@ -28,6 +29,7 @@ Starts Clean Sieve on this machine and prints its address.
   --data FOLDER  where the workspace is kept (default: data, beside this script)
   --no-demo      begin with an empty workspace instead of the demo
   --feeds H:PORT serve published feeds, and nothing else, at an address that others can reach, as in 0.0.0.0:4401
+  --reports PORT port on 127.0.0.1 of the demo's simulated service (default: two above --port)
   --job-memory N gigabytes that one import or extract may take (default: a quarter of the memory, 8 at most)
   --help         this text
 `;
@@ -42,6 +44,8 @@ interface Options {
   data: string;
   demo: boolean;
   feeds: { hostname: string; port: number } | null;
+  /** Port of the simulated service that goes with the demo. */
+  reports: number;
   /** Bytes that one job may take. */
   ceiling: number;
 }
@@ -56,13 +60,14 @@ async function main(): Promise<void> {
       data: { type: 'string', default: join(top, 'data') },
       'no-demo': { type: 'boolean', default: false },
       feeds: { type: 'string' },
+      reports: { type: 'string' },
       'job-memory': { type: 'string' },
       help: { type: 'boolean', default: false },
     },
   });
   if (values.help) return void process.stdout.write(USAGE);
-  const port = Number(values.port);
-  if (!Number.isInteger(port) || port < 0 || port > 65_535) throw new Error(`--port ${values.port} is not a port number`);
+  const port = portNumber('--port', values.port);
+  const reports = values.reports === undefined ? (port === 0 ? 0 : port + 2) : portNumber('--reports', values.reports);
   const feeds = values.feeds === undefined ? null : feedsAddress(values.feeds);
   const memory = Number(values['job-memory'] ?? Math.min(8, Math.max(1, totalmem() / 4 / GIGABYTE)));
   if (!(memory >= 0.25)) throw new Error(`--job-memory ${values['job-memory']} is not a number of gigabytes from 0.25 on`);
@@ -71,8 +76,15 @@ async function main(): Promise<void> {
     data: resolve(values.data),
     demo: !values['no-demo'],
     feeds,
+    reports,
     ceiling: Math.floor(memory * GIGABYTE),
   });
+}
+
+function portNumber(option: string, text: string): number {
+  const port = Number(text);
+  if (!Number.isInteger(port) || port < 0 || port > 65_535) throw new Error(`${option} ${text} is not a port number`);
+  return port;
 }
 
 function feedsAddress(text: string): { hostname: string; port: number } {
@@ -81,7 +93,7 @@ function feedsAddress(text: string): { hostname: string; port: number } {
   return { hostname, port: Number(port) };
 }
 
-async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void> {
+async function run({ port, data, demo, feeds, reports, ceiling }: Options): Promise<void> {
   await readFile(join(top, 'packages/web/dist/index.html')).catch(() => {
     throw new Error('The interface is not built; run ./start, which builds it');
   });
@@ -104,6 +116,10 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   const jobs = new Jobs(join(here, 'job_worker.mjs'), database, store, turn, ceiling, log);
   await fillWorkspace(store, jobs, demo);
   step('start: workspace filled');
+  const simulated = demo ? await serveSimulated(demoFiles, reports) : null;
+  if (simulated) simulatedServiceIsAt(simulated.address);
+  else if (demo)
+    process.stderr.write(`Port ${reports} is in use: the simulated service of the demo is not there; choose another with --reports\n`);
   const fresh = new FreshColumns(store, jobs, [sifting, published]);
   const app = makeApp({
     store,
@@ -140,6 +156,7 @@ async function run({ port, data, demo, feeds, ceiling }: Options): Promise<void>
   const stop = () => {
     server.close();
     outside?.close();
+    simulated?.close();
     void Promise.all([sifting.close(), published.close(), jobs.close()])
       .then(() => closeWorkspace(store))
       .catch((error: unknown) => log.error('Stopping', error))

@@ -64,6 +64,12 @@ export function feedsAreAt(address: string): void {
   feedsAddress = address;
 }
 
+let simulatedAddress: string | null = null;
+/** Says where the simulated service of the demo is. */
+export function simulatedServiceIsAt(address: string): void {
+  simulatedAddress = address;
+}
+
 export async function workspaceState(em: Entities): Promise<WorkspaceState> {
   const workspace = await workspaceOf(em);
   const all = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });
@@ -80,6 +86,7 @@ export async function workspaceState(em: Entities): Promise<WorkspaceState> {
     areas: areas.map(areaInfo),
     feeds: (await em.find(Feed, {}, { orderBy: { madeAt: 'asc' } })).map(feedInfo),
     feedsAt: feedsAddress,
+    simulatedAt: simulatedAddress,
     codeLists: codeLists.map(({ id, name, entries }) => ({ id, name, entries })),
   };
 }
@@ -106,6 +113,7 @@ export function sourceInfo(source: SourceRow): SourceInfo {
     older: [],
     ...{ id, name, fileName, format, layer, encoding, crs: current(crs), role, notes, geometryTypes },
     rows: source.rowCount,
+    fetchedFrom: source.fetchedFrom ?? null,
     extent: source.extent ?? null,
     columns: columns.map((column) => ({
       name: column.name,

@@ -5,10 +5,12 @@ import { keepFocus } from './shell/kept_focus.ts';
 import SkipLinks from './shell/SkipLinks.vue';
 import TopBar from './shell/TopBar.vue';
 import { useHelp } from './stores/help.ts';
+import { useServices } from './stores/services.ts';
 import { useNotices } from './stores/notices.ts';
 import { useWorkspace } from './stores/workspace.ts';
 
 const ImportDialog = defineAsyncComponent(() => import('./import/ImportDialog.vue'));
+const ServiceDialog = defineAsyncComponent(() => import('./import/ServiceDialog.vue'));
 const FindAnything = defineAsyncComponent(() => import('./find/FindAnything.vue'));
 const HelpPanel = defineAsyncComponent(() => import('./help/HelpPanel.vue'));
 const TwoWindows = defineAsyncComponent(() => import('./shell/TwoWindows.vue'));
@@ -22,6 +24,7 @@ watch(
   (now) => (told.value = now ?? told.value),
 );
 const help = useHelp();
+const services = useServices();
 const failed = ref('');
 
 async function load(): Promise<void> {
@@ -60,6 +63,7 @@ onBeforeUnmount(() => {
     </div>
     <DropVeil v-if="workspace.loaded" />
     <ImportDialog v-if="workspace.loaded" />
+    <ServiceDialog v-if="services.open" />
     <TwoWindows v-if="workspace.loaded" />
     <FindAnything v-if="help.finding" />
     <HelpPanel v-if="help.open" />

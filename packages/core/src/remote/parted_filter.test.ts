@@ -4,7 +4,6 @@ import { has } from '../features/mask.ts';
 import { TableBuilder } from '../features/table_builder.ts';
 import { parseFilter } from '../filters/parser.ts';
 import { printFilter } from '../filters/printer.ts';
-import { CRS84 } from '../crs/crs.ts';
 import { Sifter } from '../sifting/sifter.ts';
 import type { Declared } from './declared.ts';
 import { partFilter } from './parted_filter.ts';
@@ -29,11 +28,11 @@ const CORE: Declared = { ...EVERYTHING, geometry: null, filter: null, values: fa
 function parted(text: string, declared: Declared = EVERYTHING) {
   const { asked, here, conditions } = partFilter(parseFilter(text).expr, declared);
   return {
-    filter: asked.filter && printFilter(asked.filter),
+    filter: asked.filter === null ? null : printFilter(asked.filter),
     ...(asked.bbox ? { bbox: asked.bbox } : {}),
     ...(asked.datetime ? { datetime: asked.datetime } : {}),
     ...(asked.values.length > 0 ? { values: asked.values } : {}),
-    here: here && printFilter(here),
+    here: here === null ? null : printFilter(here),
     by: conditions.map(({ by }) => by).join(' '),
   };
 }
@@ -153,7 +152,7 @@ test('the box that is asked for holds every point within the distance', () => {
         const sifter = new Sifter(builder.finish(), 0);
         const expr = parseFilter(`S_DWITHIN(geometry, POINT(${x.toFixed(9)} ${y.toFixed(9)}), ${metres})`).expr;
         const { there } = partFilter(expr, { ...EVERYTHING, geometry: 'geometry' });
-        const [asked, within] = [there && sifter.verdict(there).yes, sifter.verdict(expr).yes];
+        const [asked, within] = [there === null ? null : sifter.verdict(there).yes, sifter.verdict(expr).yes];
         for (let row = 0; row < points.length; row++) expect(has(within, row) && asked !== null && !has(asked, row)).toBe(false);
       },
     ),

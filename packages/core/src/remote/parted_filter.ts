@@ -1,4 +1,3 @@
-import type { Geometry } from 'geojson';
 import type { ColumnType } from '../features/column.ts';
 import { emptyBox, growBox, type Box } from '../features/geometry.ts';
 import {
@@ -16,6 +15,7 @@ import {
   type Expr,
 } from '../filters/ast.ts';
 import { spaceRelation } from '../operators/operator_registry.ts';
+import { positionsIn } from '../operators/shape_operands.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
 import { boxesAround } from '../space/within_distance.ts';
 import { DAY_MILLIS, formatDay, formatInstant } from '../time/calendar.ts';
@@ -293,9 +293,6 @@ function boxesOf(expr: Expr, { projected }: Declared): { boxes: Box[]; exact: bo
   return around.length === 0 ? null : room(around, false);
 }
 
-/** Coordinates, however deep. */
-type Nested = (number | Nested)[];
-
 function boxOfLiteral(expr: Expr): Box | null {
   if (!isObject(expr)) return null;
   if (isBox(expr)) {
@@ -307,16 +304,7 @@ function boxOfLiteral(expr: Expr): Box | null {
   // A literal that names its own system is for here.
   if (!isGeometry(expr) || 'crs' in expr) return null;
   const box = emptyBox();
-  const grow = (shape: Geometry): void => {
-    if (shape.type === 'GeometryCollection') shape.geometries.forEach(grow);
-    else growBy(shape.coordinates);
-  };
-  const growBy = (coordinates: Nested): void => {
-    const [x, y] = coordinates;
-    if (typeof x === 'number' && typeof y === 'number') growBox(box, x, y);
-    else for (const inner of coordinates) if (typeof inner !== 'number') growBy(inner);
-  };
-  grow(expr);
+  for (const [x, y] of positionsIn(expr)) growBox(box, x, y);
   return inDegrees(box);
 }
 

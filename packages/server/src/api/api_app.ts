@@ -16,6 +16,7 @@ import { joinRoutes } from './join_routes.ts';
 import { problemOf } from './problems.ts';
 import { questionRoutes } from './question_routes.ts';
 import { safeInterface } from './safe_headers.ts';
+import { serviceRoutes } from './service_routes.ts';
 import type { Services } from './services.ts';
 import { sieveRoutes } from './sieve_routes.ts';
 import { sourceRoutes } from './source_routes.ts';
@@ -70,6 +71,7 @@ export function makeApp(services: Services): Hono {
     uploadRoutes(services, uploads),
     jobRoutes(services),
     sourceRoutes(services),
+    serviceRoutes(services, uploads),
     versionRoutes(services, uploads),
     columnRoutes(services),
     computedRoutes(services),

@@ -34,6 +34,7 @@ import {
   type Classing,
   type Crs,
   type CutReport,
+  type DecidedBy,
   type Derivation,
   DIFFERENCE_PARTS,
   type Difference,
@@ -186,6 +187,21 @@ const columnInfo = z.object({
 });
 export type ColumnInfo = z.infer<typeof columnInfo>;
 
+/** Where a source was fetched from, so that it can be fetched again. */
+const fetchedFrom = z.object({
+  /** Of the landing page. */
+  address: z.string(),
+  collection: z.string(),
+  /** CQL2 text, with the shapes of areas in the place of their names. */
+  filter: z.string().nullable(),
+  columns: z.array(z.string()).nullable(),
+  askedAt: z.string(),
+  /** Features that the service said there are, and that came. */
+  matched: z.number().nullable(),
+  came: z.number(),
+});
+export type FetchedFrom = z.infer<typeof fetchedFrom>;
+
 const sourceInfo = z.object({
   id: z.number(),
   name: z.string(),
@@ -204,6 +220,8 @@ const sourceInfo = z.object({
   extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
   geometryTypes: z.record(z.string(), z.number()),
   notes: z.array(z.string()),
+  /** Null for one that did not come from a service. */
+  fetchedFrom: fetchedFrom.nullable(),
   invalidShapes: z.number(),
   /** The geometry in use: as it came, or the copy in which invalid shapes are repaired. */
   shapes: z.enum(['original', 'repaired']),
@@ -327,6 +345,8 @@ export const workspaceState = z.object({
   feeds: z.array(feedInfo),
   /** Where others reach the feeds; null: at the address of this page. */
   feedsAt: z.string().nullable(),
+  /** Address of the simulated service that goes with the demo, where it runs. */
+  simulatedAt: z.string().nullable(),
 });
 export type WorkspaceState = z.infer<typeof workspaceState>;
 
@@ -609,6 +629,87 @@ export interface VersionAnswer {
   lost: { name: string; problem: string }[];
   sieves: { id: number; before: number | null; after: number | null; problem: string | null }[];
 }
+
+/** A header that a service wants to see: a token or a key. */
+const serviceKey = z.object({
+  header: z
+    .string()
+    .regex(/^[\w!#$%&'*+.^`|~-]{1,100}$/, 'The name of a header is letters, digits and hyphens, as in Authorization')
+    .refine((name) => !/^(host|content-length|connection|transfer-encoding|accept|cookie)$/i.test(name), 'That header is set otherwise'),
+  value: z
+    .string()
+    .min(1)
+    .max(8000)
+    .regex(/^[\x20-\x7e]+$/, 'A key is of plain letters, digits and signs'),
+});
+export const surveyRequest = z.object({ address: z.string().min(1).max(2000), key: serviceKey.nullable() });
+
+export const keyRequest = z.object({ address: z.url() });
+
+const serviceCollection = z.object({
+  id: z.string(),
+  title: z.string(),
+  description: z.string(),
+  /** West, south, east, north in degrees. */
+  extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
+  /** From and to, ISO 8601; null is open. */
+  period: z.tuple([z.string().nullable(), z.string().nullable()]).nullable(),
+  systems: z.array(z.string()),
+  storage: z.string().nullable(),
+  items: z.url(),
+  queryables: z.url(),
+});
+/** A collection of features that a service has. */
+export type ServiceCollection = z.infer<typeof serviceCollection>;
+
+/** What there is at an address. */
+export interface ServiceSurvey {
+  /** The address of the landing page. */
+  address: string;
+  title: string;
+  description: string;
+  conformance: string[];
+  collections: ServiceCollection[];
+  /** The collection whose own address was given. */
+  chosen: string | null;
+  /** Whether a key is kept for it. */
+  hasKey: boolean;
+}
+
+/** Features of a collection that are asked for; `filter` is CQL2 text about the columns of its features. */
+const serviceQuery = z.object({
+  /** Of the landing page. */
+  address: z.url(),
+  conformance: z.array(z.string()),
+  collection: serviceCollection,
+  filter: z.string().max(100_000).nullable(),
+});
+export const serviceLookRequest = serviceQuery;
+export type ServiceQuery = z.infer<typeof serviceQuery>;
+
+/** What would come of a collection, from its first features and its own count. */
+export interface ServiceLook {
+  look: LayerLook;
+  /** Features that the service says would come; null where it does not say. */
+  matched: number | null;
+  /** How many there are without conditions. */
+  all: number | null;
+  /** Why the conditions cannot be asked; there is no count then. */
+  problem: string | null;
+  /** The conditions that all have to hold, and where each is decided. */
+  conditions: { text: string; by: DecidedBy }[];
+  /** What is asked of the service, parameter by parameter. */
+  asked: [parameter: string, value: string][];
+}
+
+export const fetchRequest = serviceQuery.extend({
+  name,
+  /** Columns that are kept; null keeps all. */
+  columns: z.array(z.string()).nullable(),
+  /** Goes on where an earlier try has stopped. */
+  into: z.uuid().nullable(),
+});
+export type FetchRequest = z.infer<typeof fetchRequest>;
 
 /** What was recognised in a file, from its first features. */
 export interface LayerLook {
@@ -897,6 +998,8 @@ export interface JobState {
     spread?: SpreadLook;
     placed?: PlacedLook;
     looks?: LayerLook[];
+    survey?: ServiceSurvey;
+    service?: ServiceLook;
     extract?: ExtractInfo;
     features?: number;
     bytes?: number;

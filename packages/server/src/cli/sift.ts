@@ -37,6 +37,7 @@ import { crsNamed } from '../crs/epsg.ts';
 import { writeOut, type OutOptions } from './out.ts';
 import { withJoins, type JoinedTable } from './join.ts';
 import { readFile } from './read_file.ts';
+import { isService, readService } from './read_service.ts';
 import { UsageError } from './usage_error.ts';
 
 export interface SiftOptions extends OutOptions {
@@ -65,8 +66,15 @@ export interface SiftOptions extends OutOptions {
 export interface SiftCounts {
   read: number;
   kept: number;
-  /** Features for which the filter is unknown, because a value that it needs is blank. */
-  unknown: number;
+  /**
+   * Features for which the filter is unknown, because a value that it needs is blank; null where a service left features out, of which it
+   * does not say why.
+   */
+  unknown: number | null;
+  /** Of a service: the parts of the filter that it decided, and that was decided here, and how many features came over. */
+  pushed?: string | null;
+  here?: string | null;
+  fetched?: number;
   out?: string;
   notes?: string[];
   /** What the written file does not hold as it is. */
@@ -99,7 +107,11 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const parsed = options.where === undefined ? null : readFilter(options.where);
   const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
   const given = options.sourceCrs === undefined ? null : crsNamed(options.sourceCrs);
-  const { table: read, notes } = await readFile(file, options, given);
+  const asked = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
+  // The numbers of the stack are about all features.
+  const isPushable = !options.explain && !options.check && options.filterCrs === undefined;
+  const service = isService(file) ? await readService(file, options.layer, isPushable ? asked : null) : null;
+  const { table: read, notes } = service ?? (await readFile(file, options, given));
   const joined = await withJoins(read, options);
   const derived = derivedOf(options.derive ?? [], joined.table, asOf);
   const { table } = derived;
@@ -109,7 +121,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
       projected: !isGeographic(filterCrs),
       operands: { sources: [...others.keys()], sieves: [] },
     });
-  const expr = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
+  const expr = asked;
   const geos = expr !== null && needsEngine(expr) ? await Geos.open() : null;
   const sifter = new Sifter(table, asOf, filterCrs, geos);
   sifter.operands = new Map([...others].map(([name, other]) => [`SOURCE ${name}`, { key: name, table: other, rows: null }]));
@@ -123,7 +135,10 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   return {
     read: table.rows,
     kept: count(yes),
-    unknown: verdict ? count(unknownOf(verdict)) : 0,
+    unknown: service && service.pushed !== null ? null : verdict ? count(unknownOf(verdict)) : 0,
+    ...(service
+      ? { pushed: service.pushed, here: isPushable ? service.here : asked === null ? null : printFilter(asked), fetched: service.fetched }
+      : {}),
     ...(options.out === undefined ? {} : { out: options.out }),
     ...(joined.told.length > 0 ? { joined: joined.told } : {}),
     ...(derived.told.length > 0 ? { derived: derived.told } : {}),

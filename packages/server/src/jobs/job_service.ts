@@ -34,6 +34,8 @@ const [LARGE_JOBS, SMALL_JOBS] = [2, 4];
 // What is brought up to date is waited for by all: it does not stand behind an import.
 const SMALL: readonly JobTask['kind'][] = [
   'look',
+  'survey',
+  'lookAtService',
   'lookAtComputed',
   'lookAtJoin',
   'lookAtPlaced',

@@ -1,8 +1,10 @@
 import type { Alike, DifferenceRows, Expr, NamedDerivation, TypedDerivation } from '@clean-sieve/core';
 import type { MessagePort } from 'node:worker_threads';
+import type { ServiceKey } from '../ogc_api/service_client.ts';
 import type { ThreadData } from '../store/store.ts';
 import type {
   ExtractRequest,
+  FetchRequest,
   JobState,
   JoinLookRequest,
   JoinRequest,
@@ -11,6 +13,7 @@ import type {
   PlacedLookRequest,
   PlacedRequest,
   ReadingChoice,
+  ServiceQuery,
   SpreadLookRequest,
   ZonedLookRequest,
   ZonedRequest,
@@ -20,6 +23,10 @@ import type {
 export type JobTask =
   | { kind: 'look'; folder: string; files: string[]; reading: ReadingChoice }
   | { kind: 'import'; folder: string; layers: LayerChoice[]; role: 'layer' | 'ground' }
+  | { kind: 'survey'; address: string; key: ServiceKey | null }
+  | { kind: 'lookAtService'; query: ServiceQuery; key: ServiceKey | null; folder: string }
+  | { kind: 'fetch'; request: FetchRequest; key: ServiceKey | null; folder: string; asOf: number }
+  | { kind: 'fetchAgain'; sourceId: number; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'repair'; sourceId: number; asOf: number }
   | { kind: 'measure'; sourceId: number }
   | { kind: 'version'; sourceId: number; folder: string; layer: LayerChoice; asOf: number }

@@ -37,8 +37,10 @@ import { lookAtPlaced } from './look_at_placed.ts';
 import { lookAtSpread } from './look_at_spread.ts';
 import { lookAtZoned } from './look_at_zoned.ts';
 import { computeColumns, joinColumns, measuredAgain, refreshColumns, sumUpByZones, takeByPlace, useShapes } from './compute_columns.ts';
+import { keptOfSnapshot } from '../ogc_api/kept_of_snapshot.ts';
+import { askedBefore, fetchSnapshot, lookAtService, surveyService, type Snapshot } from '../ogc_api/service_jobs.ts';
 import { MADE_SOURCES } from '../made_sources/made_source_registry.ts';
-import type { LayerChoice, MadeSourceKind, MadeSourceOf } from '../api/contract.ts';
+import type { FetchedFrom, LayerChoice, MadeSourceKind, MadeSourceOf } from '../api/contract.ts';
 import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './job_tasks.ts';
 
 const { database, turn, ceiling } = workerData as JobThreadData;
@@ -105,13 +107,7 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
     case 'version': {
       const as = { role: 'candidate' as const, versionOf: task.sourceId };
       const { id } = await storeLayer(task.folder, task.layer, as, orm, report, made);
-      await putToUse(entities(orm), [{ id, role: 'candidate' }]);
-      try {
-        return { version: await compareVersions(orm, task.sourceId, id, null, task.asOf) };
-      } catch (error) {
-        await entities(orm).nativeDelete(Source, { id });
-        throw error;
-      }
+      return compared(orm, task.sourceId, id, task.asOf);
     }
     case 'compare':
       return { version: await compareVersions(orm, task.sourceId, task.versionId, task.key, task.asOf) };
@@ -120,6 +116,28 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
     case 'accept':
       await acceptVersion(orm, task.sourceId, task.versionId, task.asOf);
       return { sourceId: task.sourceId };
+    case 'survey':
+      return { survey: await surveyService(task.address, task.key, report) };
+    case 'lookAtService':
+      return { service: await lookAtService(orm, task, report) };
+    case 'fetch': {
+      const { request, asOf } = task;
+      const snapshot = await fetchSnapshot(orm, request, task, part(report, 0, 0.7));
+      const as = { role: 'layer' as const };
+      const { id, rows } = await storeSnapshot(task.folder, snapshot, { name: request.name, asOf }, as, orm, part(report, 0.7, 1), made);
+      await putToUse(entities(orm), [{ id, role: 'layer' }]);
+      return { sourceId: id, sourceIds: [id], features: rows };
+    }
+    case 'fetchAgain': {
+      const { sourceId, asOf, key } = task;
+      const source = await entities(orm).findOneOrFail(Source, { id: sourceId });
+      if (!source.fetchedFrom) throw new ReadError(`${source.name} was not fetched from a service`);
+      const query = await askedBefore(source.fetchedFrom, key, report);
+      const snapshot = await fetchSnapshot(orm, query, task, part(report, 0, 0.6));
+      const as = { role: 'candidate' as const, versionOf: sourceId };
+      const { id } = await storeSnapshot(task.folder, snapshot, { name: source.name, asOf }, as, orm, part(report, 0.6, 0.9), made);
+      return compared(orm, sourceId, id, asOf);
+    }
     case 'measure': {
       const table = await loadTable(entities(orm), task.sourceId);
       const measure = measureOf(table, (row) => report(row / table.rows, `${row.toLocaleString('en-GB')} features measured`));
@@ -166,6 +184,37 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
   }
 }
 
+/** A stretch of a job's progress. */
+function part(report: Report, from: number, to: number): Report {
+  return (share, progress) => report(from + share * (to - from), progress);
+}
+
+/** Puts another version of a source beside it, compared. */
+async function compared(orm: Store, sourceId: number, versionId: number, asOf: number): Promise<JobResult> {
+  await putToUse(entities(orm), [{ id: versionId, role: 'candidate' }]);
+  try {
+    return { version: await compareVersions(orm, sourceId, versionId, null, asOf) };
+  } catch (error) {
+    await entities(orm).nativeDelete(Source, { id: versionId });
+    throw error;
+  }
+}
+
+/** Stores what is kept of the features of a service, not yet in use. */
+function storeSnapshot(
+  folder: string,
+  snapshot: Snapshot,
+  { name, asOf }: { name: string; asOf: number },
+  as: Pick<SourceDescription, 'role' | 'versionOf'>,
+  orm: Store,
+  report: Report,
+  made: Made,
+): Promise<{ id: number; rows: number }> {
+  const choice = { file: snapshot.file, layer: snapshot.file.replace(/\.[^.]*$/, ''), name };
+  const described = { ...as, fetchedFrom: snapshot.from };
+  return storeLayer(folder, choice, described, orm, report, made, (table) => keptOfSnapshot(table, snapshot, asOf));
+}
+
 async function importLayers(task: Extract<JobTask, { kind: 'import' }>, orm: Store, report: Report, made: Made): Promise<JobResult> {
   const sourceIds: number[] = [];
   let features = 0;
@@ -191,14 +240,15 @@ async function importLayers(task: Extract<JobTask, { kind: 'import' }>, orm: Sto
   return { sourceId: sourceIds[0], sourceIds, features };
 }
 
-/** Reads a layer and stores it, not yet in use. */
+/** Reads a layer and stores it, or what is kept of it, not yet in use. */
 async function storeLayer(
   folder: string,
   choice: LayerChoice,
-  as: Pick<SourceDescription, 'role' | 'versionOf'>,
+  as: Pick<SourceDescription, 'role' | 'versionOf' | 'fetchedFrom'>,
   orm: Store,
   report: Report,
   made: Made,
+  keep?: (table: FeatureTable) => Promise<{ table: FeatureTable; notes: string[] }>,
 ): Promise<{ id: number; rows: number }> {
   const input = await fileInput(join(folder, choice.file));
   const layer = chosenLayer(await layersIn(input, host), choice.layer, choice.file);
@@ -209,13 +259,16 @@ async function storeLayer(
     furthest = Math.max(furthest, Math.min(1, done));
     report(0.8 * furthest, `${choice.name}: ${count.toLocaleString('en-GB')} features read`);
   };
-  const { table, notes, remarks, encoding } = await readLayer(layer, { ...readOptions(choice), progress }, host, givenCrs(choice));
+  const read = await readLayer(layer, { ...readOptions(choice), progress }, host, givenCrs(choice));
+  const { remarks, encoding } = read;
   step('layer read');
+  const kept = await keep?.(read.table);
+  const [table, notes] = [kept?.table ?? read.table, [...(kept?.notes ?? []), ...read.notes]];
   const invalid = await invalidShapes(table, (row) => report(0.85, `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`));
   report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
   const known: SourceDescription = {
     ...as,
-    ...{ name: choice.name, fileName: choice.file, layer: choice.layer, notes },
+    ...{ name: choice.name, fileName: as.fetchedFrom ? placeOf(as.fetchedFrom) : choice.file, layer: choice.layer, notes },
     remarks: [...remarks, ...invalid.remarks],
     invalidShapes: invalid.count,
     format: layer.format.name,
@@ -226,6 +279,9 @@ async function storeLayer(
   const id = await storeTable(entities(orm), table, known, { made, step: () => report(0.97, `Storing ${choice.name}`) });
   return { id, rows: table.rows };
 }
+
+/** Where features came from, in the place of a file's name. */
+const placeOf = ({ address, collection }: FetchedFrom) => `${collection} at ${new URL(address).host}`;
 
 /** The invalid shapes of a table as remarks with reason and place; at most LONGEST_REPORT of them, all counted. */
 async function invalidShapes(table: FeatureTable, report: (row: number) => void): Promise<{ count: number; remarks: Remark[] }> {

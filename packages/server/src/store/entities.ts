@@ -1,6 +1,6 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { AreaShape, ColumnSummary, ColumnType, Crs, Derivation, ExtractNote, Group, Remark, Style, View } from '@clean-sieve/core';
-import type { ExtractRequest, ReadingChoice } from '../api/contract.ts';
+import type { ExtractRequest, FetchedFrom, ReadingChoice } from '../api/contract.ts';
 
 export const Workspace = defineEntity({
   name: 'Workspace',
@@ -43,6 +43,8 @@ export const Source = defineEntity({
     hash: p.string().nullable(),
     /** What was said of the file where it does not say itself. */
     reading: p.json<ReadingChoice>().nullable(),
+    /** For features of a service: where they were fetched from. */
+    fetchedFrom: p.json<FetchedFrom>().nullable(),
     /** Refused features and repairs, one by one. */
     remarks: p.json<Remark[]>().lazy(),
     /** Invalid shapes as they came, and which geometry is in use: that, or the copy in which they are repaired. */
@@ -169,6 +171,16 @@ export const Extract = defineEntity({
   },
 });
 
+/** The header that a service wants to see, by the address of its landing page. It is told to nobody but that service. */
+export const ServiceKeyRow = defineEntity({
+  name: 'ServiceKey',
+  properties: {
+    address: p.text().primary(),
+    header: p.text(),
+    value: p.text(),
+  },
+});
+
 export type SourceRow = InferEntity<typeof Source>;
 export type SourceColumnRow = InferEntity<typeof SourceColumn>;
 export type SieveRow = InferEntity<typeof Sieve>;
@@ -202,4 +214,4 @@ export type FeedRow = InferEntity<typeof Feed>;
 export type ExtractRow = InferEntity<typeof Extract>;
 export type AreaRow = InferEntity<typeof Area>;
 
-export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, Area, RowGroup, GeometryGroup, Sieve, Extract, Feed];
+export const ENTITIES = [Workspace, Source, SourceColumn, CodeList, Area, RowGroup, GeometryGroup, Sieve, Extract, Feed, ServiceKeyRow];

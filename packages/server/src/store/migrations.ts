@@ -168,6 +168,13 @@ class Stamps extends Migration {
   }
 }
 
+class Services extends Migration {
+  override up(): void {
+    this.addSql('alter table `source` add column `fetched_from` json null');
+    this.addSql('create table `service_key` (`address` text not null primary key, `header` text not null, `value` text not null)');
+  }
+}
+
 export const MIGRATIONS = [
   { name: '001_first_tables', class: FirstTables },
   { name: '002_columns_and_systems', class: ColumnsAndSystems },
@@ -184,4 +191,5 @@ export const MIGRATIONS = [
   { name: '013_views', class: Views },
   { name: '014_below', class: Below },
   { name: '015_stamps', class: Stamps },
+  { name: '016_services', class: Services },
 ];

@@ -20,7 +20,7 @@ import { randomUUID } from 'node:crypto';
 import { GeometryGroup, Source, SourceColumn, Workspace, type SourceColumnRow, type SourceRole } from './entities.ts';
 import { current } from '../crs/epsg.ts';
 import type { Entities } from './store.ts';
-import type { ReadingChoice } from '../api/contract.ts';
+import type { FetchedFrom, ReadingChoice } from '../api/contract.ts';
 
 /** What is known of a source beside its features. */
 export interface SourceDescription {
@@ -36,6 +36,7 @@ export interface SourceDescription {
   invalidShapes: number;
   hash?: string | null;
   reading?: ReadingChoice | null;
+  fetchedFrom?: FetchedFrom | null;
 }
 
 /** Stores a table as a source, all or nothing. @returns id of the source */
@@ -162,6 +163,7 @@ const OF_THE_VERSION = [
   'takenAt',
   'hash',
   'reading',
+  'fetchedFrom',
 ] as const;
 
 /**

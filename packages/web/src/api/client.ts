@@ -26,6 +26,7 @@ import type {
   CrsAnswer,
   ExtractRequest,
   ExtractsAnswer,
+  FetchRequest,
   FeedInfo,
   JobState,
   JoinLookRequest,
@@ -42,6 +43,7 @@ import type {
   ReadingChoice,
   RemarksAnswer,
   RowsOfLayer,
+  ServiceQuery,
   SieveChange,
   SieveConflict,
   SieveInfo,
@@ -220,6 +222,15 @@ export const api = {
   dropUpload: (upload: string) => request(`/uploads/${upload}`, { method: 'DELETE' }),
   look: (upload: string, files: string[], reading: ReadingChoice) => json<JobState>(`/uploads/${upload}/look`, 'POST', { files, reading }),
   importLayers: (upload: string, layers: LayerChoice[]) => json<JobState>(`/uploads/${upload}/imports`, 'POST', { layers }),
+  /** What there is at the address of a service; a key that opens it is kept. */
+  surveyService: (address: string, key: { header: string; value: string } | null) =>
+    json<JobState>('/services/surveys', 'POST', { address, key }),
+  forgetKey: (address: string) =>
+    request('/services/keys', { method: 'DELETE', body: JSON.stringify({ address }), headers: { 'content-type': 'application/json' } }),
+  /** What would come of a collection. */
+  lookAtService: (query: ServiceQuery) => json<JobState>('/services/looks', 'POST', query),
+  fetchFeatures: (fetched: FetchRequest) => json<{ job: JobState; upload: string }>('/services/fetches', 'POST', fetched),
+  fetchAgain: (sourceId: number) => json<JobState>(`/sources/${sourceId}/fetches`, 'POST', {}),
   systems: async (find: string) => (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,
 
   bringVersion: (sourceId: number, upload: string, layer: LayerChoice) =>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { checkComputed, FilterError, freeName, parseFilter, printFilter, type Expr } from '@clean-sieve/core';
+import { checkComputed, emptyTree, FilterError, freeName, parseFilter, printFilter, type Expr } from '@clean-sieve/core';
 import type { ColumnInfo, SourceInfo } from '@clean-sieve/server/api';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
+import { api } from '../api/client.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { cellText, labelOf } from '../words/cells.ts';
@@ -78,6 +79,8 @@ function mend(): void {
   if (problem?.span && problem.replacement !== null)
     text.value = text.value.slice(0, problem.span.from) + problem.replacement + text.value.slice(problem.span.to);
 }
+
+const valuesOf = (column: string) => api.aggregate(props.source.id, { tree: emptyTree() }, { kind: 'values', column });
 
 const { answer, looking, progress, trouble } = useLook(
   () => checked.value.expr,
@@ -165,7 +168,14 @@ async function put(): Promise<void> {
         <v-text-field v-else v-model="filled[field.key]" :label="field.label" :data-test="`field-${field.key}`" />
       </template>
     </div>
-    <ExpressionField v-model="text" :source="{ ...source, columns: others }" :problem="checked.problem" label="Expression" />
+    <ExpressionField
+      v-model="text"
+      :columns="others"
+      :values="valuesOf"
+      :problem="checked.problem"
+      label="Expression"
+      hint="A column, a number, or what is computed of them"
+    />
     <p v-if="checked.problem" class="trouble" role="alert" data-test="compute-problem">
       {{ sentence(checked.problem.line) }}
       <button

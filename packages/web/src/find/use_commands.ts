@@ -4,6 +4,7 @@ import { useHelp } from '../stores/help.ts';
 import { useHistory } from '../stores/history.ts';
 import { useImports } from '../stores/imports.ts';
 import { useMapShow } from '../stores/map_show.ts';
+import { useServices } from '../stores/services.ts';
 import { useStyles } from '../stores/styles.ts';
 import { useViews } from '../stores/views.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -15,6 +16,7 @@ import type { Found } from './found.ts';
 export function useCommands() {
   const workspace = useWorkspace();
   const importing = useImports();
+  const services = useServices();
   const exporting = useExports();
   const history = useHistory();
   const styles = useStyles();
@@ -27,6 +29,7 @@ export function useCommands() {
     const command = (text: string, aside: string, choose: Found['choose']): Found => ({ key: `do ${text}`, text, aside, choose });
     return [
       command('Bring in data', 'a file', () => void importing.wanted++),
+      command('Bring in data from a service', 'by its address', () => void (services.open = true)),
       ...(source
         ? [
             command(`New sieve over ${source.name}`, '', () => workspace.newSieve(source.id)),

@@ -3,12 +3,14 @@ import { mdiClose } from '@mdi/js';
 import { computed, onMounted, ref, watch } from 'vue';
 import { useImports } from '../stores/imports.ts';
 import { useJobs } from '../stores/jobs.ts';
+import { useServices } from '../stores/services.ts';
 import { counted, plural } from '../words/numbers.ts';
 import { ENDINGS } from './known_formats.ts';
 import LayerDetails from './LayerDetails.vue';
 
 const importing = useImports();
 const jobs = useJobs();
+const services = useServices();
 const chooser = ref<HTMLInputElement>();
 
 watch(
@@ -38,7 +40,16 @@ onMounted(() => {
       <div class="line">
         <b>{{ job.label }}</b>
         <button v-if="job.state === 'running'" class="plain link" type="button" @click="jobs.cancel(job.id)">Cancel</button>
-        <button v-else class="plain" type="button" aria-label="Dismiss" @click="jobs.dismiss(job.id)">
+        <button
+          v-else-if="services.stopped.has(job.id)"
+          class="plain link go-on"
+          type="button"
+          data-test="go-on"
+          @click="services.goOn(job.id)"
+        >
+          Go on where it stopped
+        </button>
+        <button v-if="job.state !== 'running'" class="plain" type="button" aria-label="Dismiss" @click="jobs.dismiss(job.id)">
           <v-icon :icon="mdiClose" size="17" />
         </button>
       </div>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
-import { dayInWords, headingInWords } from '@clean-sieve/core';
+import { dayInWords } from '@clean-sieve/core';
 import type { Candidate } from '../stores/imports.ts';
 import { useImports } from '../stores/imports.ts';
-import { cellText } from '../words/cells.ts';
 import { counted, plural } from '../words/numbers.ts';
 import LayerPreviewMap from './LayerPreviewMap.vue';
+import SampleTable from './SampleTable.vue';
 import SystemPicker from './SystemPicker.vue';
 
 const props = defineProps<{ candidate: Candidate }>();
@@ -48,7 +48,6 @@ const facts = computed(() => {
   if (!complete) out.push(['Looked at', `the first ${counted(looked)} features`]);
   return out;
 });
-const TYPES = { number: 'number', text: 'text', boolean: 'yes/no', date: 'date', datetime: 'date and time' };
 
 function pickSystem(code: number): void {
   choosingSystem.value = false;
@@ -122,25 +121,7 @@ function pickSystem(code: number): void {
       <ul v-if="look.notes.length > 0" class="notes soft">
         <li v-for="note in look.notes" :key="note">{{ note }}</li>
       </ul>
-      <div class="sample" tabindex="0" :aria-label="`First rows of ${look.layer}`">
-        <table>
-          <thead>
-            <tr>
-              <th v-for="column in look.columns" :key="column.name" :title="column.name">
-                {{ headingInWords(column.name) }}<span class="soft">{{ TYPES[column.type] }}</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(row, r) in look.rows" :key="r">
-              <td v-for="(cell, c) in row" :key="c" :class="{ blank: cell === null, number: look.columns[c].type === 'number' }">
-                {{ cell === null ? 'blank' : cellText(cell) }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
-        <p v-if="look.rows.length === 0" class="soft pad">There are no features in it.</p>
-      </div>
+      <SampleTable :look="look" />
       <p class="soft small">{{ plural(look.columns.length, 'column') }}; types are settled from all values when it comes in.</p>
     </template>
   </div>
@@ -205,47 +186,7 @@ p {
   max-height: 60px;
   overflow-y: auto;
 }
-.sample {
-  flex: 1;
-  min-height: 90px;
-  overflow: auto;
-  border: 1px solid var(--line);
-  border-radius: 10px;
-}
-table {
-  border-collapse: collapse;
-  white-space: nowrap;
-}
-th {
-  position: sticky;
-  top: 0;
-  padding: 4px 12px;
-  text-align: left;
-  background: var(--paper);
-}
-th span {
-  display: block;
-  font-size: 12px;
-  font-weight: 400;
-}
-td {
-  max-width: 240px;
-  padding: 3px 12px;
-  border-top: 1px solid var(--line);
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.number {
-  text-align: right;
-}
-.blank {
-  font-style: italic;
-  color: var(--soft);
-}
 .small {
   font-size: 12.5px;
-}
-.pad {
-  padding: 10px;
 }
 </style>

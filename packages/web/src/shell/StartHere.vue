@@ -5,11 +5,13 @@ import { api } from '../api/client.ts';
 import { useHelp } from '../stores/help.ts';
 import { useImports } from '../stores/imports.ts';
 import { useNotices } from '../stores/notices.ts';
+import { useServices } from '../stores/services.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { EXAMPLES } from './examples.ts';
 
 /** What can be done with an empty workspace. */
 const importing = useImports();
+const services = useServices();
 const notices = useNotices();
 const workspace = useWorkspace();
 const help = useHelp();
@@ -40,7 +42,10 @@ const example = ({ name, file }: (typeof EXAMPLES)[number]) => during(name, asyn
       Drop files anywhere in the window: GeoPackage, GeoJSON, shapefile, CSV, FlatGeobuf, GeoParquet, KML, GPX, or a zip of them. They are
       looked at before anything is taken in, and stay as they are.
     </p>
-    <v-btn color="primary" :prepend-icon="mdiFileUploadOutline" @click="importing.wanted++">Choose files</v-btn>
+    <div class="ways">
+      <v-btn color="primary" :prepend-icon="mdiFileUploadOutline" @click="importing.wanted++">Choose files</v-btn>
+      <v-btn variant="text" @click="services.open = true">From a service</v-btn>
+    </div>
     <h2>Or try it out</h2>
     <button type="button" class="plain offer" :disabled="busy !== ''" data-test="make-demo" @click="demo">
       <v-icon :icon="mdiHomeGroup" size="22" />
@@ -92,6 +97,10 @@ h2 {
 }
 p {
   margin: 0 0 6px;
+}
+.ways {
+  display: flex;
+  gap: 8px;
 }
 .offer {
   display: flex;

@@ -7,6 +7,7 @@ import { useImports } from '../stores/imports.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useSifting } from '../stores/sifting.ts';
+import { useServices } from '../stores/services.ts';
 import { useVersions } from '../stores/versions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
@@ -23,6 +24,7 @@ const sifting = useSifting();
 const show = useMapShow();
 const notices = useNotices();
 const importing = useImports();
+const services = useServices();
 const versions = useVersions();
 
 const asking = ref<{ kind: 'rename' | 'remove'; source: SourceInfo } | null>(null);
@@ -144,6 +146,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
                   :title="source.below ? 'Draw it over the ground again' : 'Draw it as ground, below all others'"
                   @click="workspace.drawBelow(source, !source.below)"
                 />
+                <v-list-item v-if="source.fetchedFrom" title="Fetch it again and compare" @click="services.fetchAgain(source)" />
                 <v-list-item title="Bring in a newer version …" @click="chooseVersion(source)" />
                 <v-list-item title="Rename …" @click="ask('rename', source)" />
                 <v-list-item title="Remove …" @click="ask('remove', source)" />
@@ -232,7 +235,10 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
       </li>
     </ul>
     <p v-if="workspace.ownSources.length === 0" class="soft none">No layer yet. Drop files anywhere in the window.</p>
-    <button class="plain bring" type="button" data-test="bring-in" @click="importing.choose()">+ Bring in data</button>
+    <div class="bring">
+      <button class="plain" type="button" data-test="bring-in" @click="importing.choose()">+ Bring in data</button>
+      <button class="plain link" type="button" data-test="from-service" @click="services.open = true">from a service</button>
+    </div>
     <AreaList />
 
     <input ref="versionChooser" type="file" multiple hidden data-test="version-file" @change="onVersion" />
@@ -342,8 +348,12 @@ ul {
   display: none;
 }
 .bring {
-  display: block;
-  margin: 16px 14px 0 !important;
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  margin: 16px 14px 0;
+}
+.bring > :first-child {
   font-weight: 650;
   color: var(--spruce);
 }

@@ -18,6 +18,7 @@ const state = () =>
     areas: [],
     feeds: [],
     feedsAt: null,
+    simulatedAt: null,
     codeLists: [],
   }) satisfies WorkspaceState;
 

@@ -46,6 +46,7 @@ beforeEach(async () => {
     areas: [],
     feeds: [],
     feedsAt: null,
+    simulatedAt: null,
     codeLists: [],
   };
   globalThis.fetch = (address, init) => {

@@ -56,6 +56,7 @@ let state = {
   areas: [],
   feeds: [],
   feedsAt: null,
+  simulatedAt: null,
   codeLists: [],
 };
 

@@ -40,7 +40,7 @@ async function settle(): Promise<void> {
 beforeEach(async () => {
   setActivePinia(createPinia());
   [asked, codes] = [[], [0, 1, 1]];
-  const none = { areas: [], feeds: [], feedsAt: null, codeLists: [] };
+  const none = { areas: [], feeds: [], feedsAt: null, simulatedAt: null, codeLists: [] };
   state = { name: 'test', asOf: null, today: '2026-11-24', sources: [source()], sieves: [sieve], ...none };
   globalThis.fetch = (address, init) => {
     const path = typeof address === 'string' ? address.replace('/api', '') : '';

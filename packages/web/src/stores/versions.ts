@@ -1,4 +1,4 @@
-import type { LayerLook, SourceInfo, VersionAnswer } from '@clean-sieve/server/api';
+import type { JobState, LayerLook, SourceInfo, VersionAnswer } from '@clean-sieve/server/api';
 import { emptyTree, type DifferenceRows } from '@clean-sieve/core';
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
@@ -33,6 +33,16 @@ export const useVersions = defineStore('versions', () => {
   const source = shallowRef<SourceInfo | null>(null);
   const version = shallowRef<VersionAnswer | null>(null);
   const busy = ref(false);
+
+  /** Follows what makes another version, and shows how that differs. */
+  async function comparing(target: SourceInfo, begin: () => Promise<JobState>): Promise<void> {
+    try {
+      const job = await jobs.follow(await begin());
+      if (job.state === 'done' && job.result?.version) [source.value, version.value] = [target, job.result.version];
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
 
   async function importing(target: SourceInfo, files: File[]): Promise<void> {
     let upload: string | undefined;
@@ -127,5 +137,5 @@ export const useVersions = defineStore('versions', () => {
     }
   }
 
-  return { source, version, busy, importing, compareBy, handOverPart, accept, drop, exchange };
+  return { source, version, busy, importing, comparing, compareBy, handOverPart, accept, drop, exchange };
 });

@@ -63,6 +63,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const feeds = shallowRef<FeedInfo[]>([]);
   /** Where others reach the feeds; null: at the address of this page. */
   const feedsAt = ref<string | null>(null);
+  /** Address of the simulated service of the demo, where it runs. */
+  const simulatedAt = ref<string | null>(null);
   const areas = shallowRef<AreaInfo[]>([]);
   const loaded = ref(false);
   const activeSieveId = ref<number | null>(null);
@@ -182,6 +184,7 @@ export const useWorkspace = defineStore('workspace', () => {
     codeLists.value = unlessSame(codeLists.value, state.codeLists);
     feeds.value = unlessSame(feeds.value, state.feeds);
     feedsAt.value = state.feedsAt;
+    simulatedAt.value = state.simulatedAt;
     areas.value = unlessSame(areas.value, state.areas);
     name.value = state.name;
     asOf.value = state.asOf;
@@ -604,6 +607,7 @@ export const useWorkspace = defineStore('workspace', () => {
       codeLists,
       feeds,
       feedsAt,
+      simulatedAt,
       areas,
       areaShapes,
       operandNames,

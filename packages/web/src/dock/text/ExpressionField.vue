@@ -2,27 +2,34 @@
 import { setDiagnostics } from '@codemirror/lint';
 import { EditorState } from '@codemirror/state';
 import { EditorView } from '@codemirror/view';
-import { emptyTree, type FilterError } from '@clean-sieve/core';
-import type { SourceInfo } from '@clean-sieve/server/api';
+import type { FilterError, ValueCount } from '@clean-sieve/core';
+import type { ColumnInfo } from '@clean-sieve/server/api';
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
-import { api } from '../../api/client.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { completionOf } from './completion.ts';
 import { writing } from './writing.ts';
 
-/** An expression of the filter language over the columns of a source, with completion. */
+/** An expression of the filter language over some columns, with completion. */
 const text = defineModel<string>({ required: true });
-const props = defineProps<{ source: SourceInfo; problem: FilterError | null; label: string }>();
+const props = defineProps<{
+  columns: ColumnInfo[];
+  /** The values of a column, most frequent first. */
+  values: (column: string) => Promise<ValueCount[]>;
+  problem: FilterError | null;
+  label: string;
+  /** What can be written, where nothing is. */
+  hint: string;
+}>();
 const workspace = useWorkspace();
 const host = ref<HTMLElement>();
 let view: EditorView | null = null;
 
 const known = () => ({
-  columns: props.source.columns,
+  columns: props.columns,
   areas: [],
   operands: { sources: [], sieves: [] },
   meaning: workspace.meaningOf,
-  values: (column: string) => api.aggregate(props.source.id, { tree: emptyTree() }, { kind: 'values', column }),
+  values: props.values,
 });
 
 onMounted(() => {
@@ -31,7 +38,7 @@ onMounted(() => {
     state: EditorState.create({
       doc: text.value,
       extensions: [
-        writing({ label: props.label, hint: 'A column, a number, or what is computed of them', completion: completionOf(known) }),
+        writing({ label: props.label, hint: props.hint, completion: completionOf(known) }),
         EditorView.updateListener.of((update) => {
           if (update.docChanged) text.value = update.state.doc.toString();
         }),

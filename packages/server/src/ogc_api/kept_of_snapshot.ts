@@ -1,0 +1,61 @@
+import {
+  checkFilter,
+  count,
+  CRS84,
+  FilterError,
+  printFilter,
+  ReadError,
+  rowsOf,
+  Sifter,
+  takeRows,
+  withKnownColumns,
+  type FeatureTable,
+} from '@clean-sieve/core';
+import { geos } from '../export/kept_of_source.ts';
+import type { Snapshot } from './service_jobs.ts';
+
+/**
+ * What is kept of the features that a service gave, all conditions decided here once more, and of their columns, with what there is to
+ * say of it. Throws a ReadError where the conditions do not fit what came.
+ */
+export async function keptOfSnapshot(
+  read: FeatureTable,
+  snapshot: Snapshot,
+  asOf: number,
+): Promise<{ table: FeatureTable; notes: string[] }> {
+  const { filter, from, fetched, decidedThere } = snapshot;
+  const table = withKnownColumns(read, snapshot.columns);
+  const came = table.rows.toLocaleString('en-GB');
+  const notes = [
+    `Fetched on ${from.askedAt.slice(0, 10)} at ${from.askedAt.slice(11, 16)} UTC from ${from.address}, collection ${from.collection}: ${came} features came.`,
+    ...fetched.remarks.map((remark) => `${remark}.`),
+  ];
+  let kept = table;
+  if (filter !== null) {
+    try {
+      checkFilter(filter, table.columns);
+    } catch (error) {
+      if (!(error instanceof FilterError)) throw error;
+      throw new ReadError(
+        `The condition does not fit what came: ${error.line.replace(/\.$/, '')}`,
+        'The first features that the service showed were of another kind. Fetch it without the condition, and sift it here',
+      );
+    }
+    const sifter = new Sifter(table, asOf, CRS84, await geos.get());
+    const rows = sifter.verdict(filter).yes;
+    const left = table.rows - count(rows);
+    if (left > 0) kept = takeRows(table, rowsOf(rows));
+    notes.push(`Kept: ${(table.rows - left).toLocaleString('en-GB')} that are as in ${printFilter(filter)}`);
+    if (left > 0 && decidedThere)
+      notes.push(
+        `The service was asked for just those, and gave ${left.toLocaleString('en-GB')} more that are not; it decides otherwise than the standard has it.`,
+      );
+  }
+  if (from.columns !== null) {
+    const wanted = new Set(from.columns);
+    const gone = from.columns.filter((name) => !table.columns.some((column) => column.name === name));
+    if (gone.length > 0) notes.push(`The service has no column ${gone.join(', ')} any more.`);
+    kept = { ...kept, columns: kept.columns.filter(({ name }) => wanted.has(name)) };
+  }
+  return { table: kept, notes };
+}

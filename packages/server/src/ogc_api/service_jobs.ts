@@ -1,0 +1,216 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import {
+  Cancelled,
+  checkFilter,
+  FilterError,
+  parseFilter,
+  partFilter,
+  printFilter,
+  ReadError,
+  withShapes,
+  type AreaShapes,
+  type Asked,
+  type ColumnSchema,
+  type Declared,
+  type Expr,
+} from '@clean-sieve/core';
+import type { FetchedFrom, LayerLook, ServiceCollection, ServiceLook, ServiceQuery, ServiceSurvey } from '../api/contract.ts';
+import { look } from '../jobs/look.ts';
+import { areaShapes } from '../workspace_state.ts';
+import { entities, type Store } from '../store/store.ts';
+import { addressOf, declaredOf, survey } from './survey.ts';
+import { fetchPages, firstPage, itemsAddress, pageAt, type Fetched } from './fetch_pages.ts';
+import { ServiceClient, type ServiceKey } from './service_client.ts';
+
+type Report = (share: number, progress: string) => void;
+
+/** Features that a look asks for. */
+const SAMPLE = 500;
+/** Milliseconds between two looks at whether the job was cancelled while the service is waited for. */
+const LISTENING = 200;
+const NOTHING: Asked = { filter: null, bbox: null, datetime: null, values: [] };
+
+/** A client that listens for the end of the job while it waits, and tells what it waits for. */
+async function withClient<T>(
+  address: URL,
+  key: ServiceKey | null,
+  report: Report,
+  work: (client: ServiceClient, tell: Report) => Promise<T>,
+) {
+  const end = new AbortController();
+  let now: [number, string] = [0, `Asking ${address.host}`];
+  const tell: Report = (share, words) => {
+    now = [share, words];
+    report(share, words);
+  };
+  const timer = setInterval(() => {
+    try {
+      report(...now);
+    } catch (error) {
+      end.abort(error);
+    }
+  }, LISTENING);
+  try {
+    tell(...now);
+    const waits = (words: string) => tell(now[0], words);
+    return await work(new ServiceClient(address, { key, signal: end.signal, waits }), tell);
+  } catch (error) {
+    if (end.signal.aborted) throw new Cancelled();
+    throw error;
+  } finally {
+    clearInterval(timer);
+  }
+}
+
+/** What there is at an address that was typed. */
+export async function surveyService(text: string, key: ServiceKey | null, report: Report): Promise<ServiceSurvey> {
+  const address = addressOf(text);
+  return withClient(address, key, report, (client) => survey(client, address));
+}
+
+/** The file in which the features of a collection stand. */
+export function fileOf({ id }: ServiceCollection): string {
+  return `${id.replaceAll(/[^\p{L}\p{N}._-]+/gu, '_').slice(0, 80) || 'features'}.geojsonl`;
+}
+
+/** A filter as it is asked and decided. */
+interface Meant {
+  expr: Expr | null;
+  asked: Asked;
+  conditions: ServiceLook['conditions'];
+}
+
+/** Reads a filter about columns. Throws a FilterError for one that does not fit them. */
+function meantBy(filter: string | null, columns: readonly ColumnSchema[], areas: AreaShapes, declared: Declared): Meant {
+  if (filter === null || filter.trim() === '') return { expr: null, asked: NOTHING, conditions: [] };
+  const parsed = parseFilter(filter);
+  checkFilter(parsed, columns, { areas });
+  const parted = partFilter(withShapes(parsed.expr, areas), declared);
+  return {
+    expr: withShapes(parsed.expr, areas),
+    asked: parted.asked,
+    conditions: parted.conditions.map(({ expr, by }) => ({ text: printFilter(expr), by })),
+  };
+}
+
+/** What would come of a collection: its first features, how many there are, and of the conditions where each is decided. */
+export async function lookAtService(
+  orm: Store,
+  { query, key, folder }: { query: ServiceQuery; key: ServiceKey | null; folder: string },
+  report: Report,
+): Promise<ServiceLook> {
+  const { collection, conformance, filter } = query;
+  const address = new URL(query.address);
+  return withClient(address, key, report, async (client) => {
+    const declared = await declaredOf(client, conformance, collection);
+    const items = new URL(collection.items);
+    const sample = await pageAt(client, itemsAddress(items, NOTHING, declared, SAMPLE));
+    const all = sample.document.numberMatched ?? (sample.document.links.some(({ rel }) => rel === 'next') ? null : sample.features.length);
+    const looked = typed(await sampleLook(folder, collection, sample.features), declared, all);
+    try {
+      const { asked, conditions } = meantBy(filter, looked.columns, await areaShapes(entities(orm)), declared);
+      const isAll = asked.filter === null && asked.bbox === null && asked.datetime === null && asked.values.length === 0;
+      const matched = isAll ? all : ((await pageAt(client, itemsAddress(items, asked, declared, 1))).document.numberMatched ?? null);
+      const parameters = [...itemsAddress(items, asked, declared, 1).searchParams];
+      return { look: looked, matched, all, problem: null, conditions, asked: parameters.filter(([name]) => name !== 'limit') };
+    } catch (error) {
+      if (!(error instanceof FilterError)) throw error;
+      return { look: looked, matched: null, all, problem: error.line, conditions: [], asked: [] };
+    }
+  });
+}
+
+async function sampleLook(folder: string, collection: ServiceCollection, features: readonly { text: string }[]): Promise<LayerLook> {
+  await mkdir(folder, { recursive: true });
+  const file = fileOf(collection);
+  // A collection may have nothing in it.
+  const none = '{"type":"FeatureCollection","features":[]}\n';
+  await writeFile(join(folder, file), features.length === 0 ? none : features.map(({ text }) => `${text}\n`).join(''));
+  const [found] = await look(folder, [file], {}, () => undefined);
+  if (found.error !== null) throw new ReadError(`The features of ${collection.title} cannot be read: ${found.error.replace(/\.$/, '')}`);
+  return found;
+}
+
+/** A column that is blank in all features looked at is of the type that the service tells. */
+function typed(looked: LayerLook, declared: Declared, all: number | null): LayerLook {
+  const isBlank = looked.columns.map((_, i) => looked.rows.every((row) => row[i] === null));
+  const columns = looked.columns.map(({ name, type }, i) => ({ name, type: (isBlank[i] && declared.columns.get(name)) || type }));
+  const more = [...declared.columns].filter(([name]) => looked.rows.length === 0 && !columns.some((column) => column.name === name));
+  return { ...looked, features: all, columns: [...columns, ...more.map(([name, type]) => ({ name, type }))] };
+}
+
+/** Features of a service in a file, with what is known of how they came there. */
+export interface Snapshot {
+  file: string;
+  /** The columns that they are known to have. */
+  columns: ColumnSchema[];
+  /** What they still have to fulfil, all of it: a service may have given more than it was asked for. */
+  filter: Expr | null;
+  /** Whether the service was asked for all of it. */
+  decidedThere: boolean;
+  from: FetchedFrom;
+  fetched: Fetched;
+}
+
+/** Fetches what is asked for into a folder. Goes on where an earlier try in it has stopped. */
+export async function fetchSnapshot(
+  orm: Store,
+  query: ServiceQuery & { columns: string[] | null },
+  { key, folder }: { key: ServiceKey | null; folder: string },
+  report: Report,
+): Promise<Snapshot> {
+  const { collection, conformance } = query;
+  const looked = await lookAtService(orm, { query, key, folder: join(folder, 'sample') }, report);
+  if (looked.problem !== null) throw new ReadError(looked.problem.replace(/\.$/, ''));
+  const address = new URL(query.address);
+  return withClient(address, key, report, async (client, tell) => {
+    const declared = await declaredOf(client, conformance, collection);
+    const { expr, asked, conditions } = meantBy(query.filter, looked.look.columns, await areaShapes(entities(orm)), declared);
+    const askedAt = new Date().toISOString();
+    const file = fileOf(collection);
+    const fetched = await fetchPages(client, folder, file, firstPage(new URL(collection.items), asked, declared), (features, matched) =>
+      tell(
+        matched ? Math.min(1, features / matched) : 0,
+        `${features.toLocaleString('en-GB')}${matched === null ? '' : ` of ${matched.toLocaleString('en-GB')}`} features fetched from ${address.host}`,
+      ),
+    );
+    if (fetched.features === 0)
+      throw new ReadError(
+        expr === null ? `${collection.title} has no features` : `No feature of ${collection.title} is as it was asked for`,
+        'Nothing was brought in',
+      );
+    return {
+      file,
+      columns: looked.look.columns,
+      filter: expr,
+      decidedThere: conditions.every(({ by }) => by === 'there'),
+      from: {
+        address: query.address,
+        collection: collection.id,
+        filter: expr === null ? null : printFilter(expr),
+        columns: query.columns,
+        askedAt,
+        matched: fetched.matched,
+        came: fetched.features,
+      },
+      fetched,
+    };
+  });
+}
+
+/** The same question once more, by what the service declares now. */
+export async function askedBefore(
+  from: FetchedFrom,
+  key: ServiceKey | null,
+  report: Report,
+): Promise<ServiceQuery & { columns: string[] | null }> {
+  const { address, conformance, collections } = await surveyService(from.address, key, report);
+  const collection = collections.find(({ id }) => id === from.collection);
+  if (!collection)
+    throw new ReadError(
+      `${from.address} has no collection ${from.collection} any more`,
+      `It has ${collections.map(({ id }) => id).join(', ')}`,
+    );
+  return { address, conformance, collection, filter: from.filter, columns: from.columns };
+}

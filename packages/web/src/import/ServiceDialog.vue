@@ -1,0 +1,405 @@
+<script setup lang="ts">
+import { checkFilter, FilterError, parseFilter } from '@clean-sieve/core';
+import type { ColumnInfo, ServiceCollection, ServiceSurvey } from '@clean-sieve/server/api';
+import { computed, defineAsyncComponent, ref, watch } from 'vue';
+import { api } from '../api/client.ts';
+import { resultOf } from '../api/job_result.ts';
+import { useLook } from '../sources/use_look.ts';
+import { useNotices } from '../stores/notices.ts';
+import { useServices } from '../stores/services.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { plural } from '../words/numbers.ts';
+import { sentence } from '../words/sentence.ts';
+import LayerPreviewMap from './LayerPreviewMap.vue';
+import SampleTable from './SampleTable.vue';
+import { periodInWords, wouldCome, WHERE_DECIDED } from './service_words.ts';
+
+/** Chooses a collection of a service, and what of it is fetched; how much that would be is told before. */
+const ExpressionField = defineAsyncComponent(() => import('../dock/text/ExpressionField.vue'));
+const services = useServices();
+const workspace = useWorkspace();
+const notices = useNotices();
+
+const address = ref('');
+const wantsKey = ref(false);
+const header = ref('Authorization');
+const secret = ref('');
+/** What was asked for last; null before. */
+const asked = ref<{ address: string; key: { header: string; value: string } | null } | null>(null);
+const chosen = ref<ServiceCollection | null>(null);
+const name = ref('');
+const text = ref('');
+const left = ref<string[]>([]);
+
+const found = useLook(
+  () => asked.value,
+  async ({ address: at, key }, signal, told): Promise<ServiceSurvey> => {
+    const { survey } = await resultOf(await api.surveyService(at, key), signal, told);
+    if (!survey) throw new Error('There is no answer');
+    return survey;
+  },
+  { rests: false },
+);
+const survey = found.answer;
+
+function look(): void {
+  if (address.value.trim() === '') return;
+  const key = wantsKey.value && secret.value !== '' ? { header: header.value.trim(), value: secret.value } : null;
+  // The same address once more is another look at it.
+  asked.value = null;
+  void Promise.resolve().then(() => (asked.value = { address: address.value.trim(), key }));
+}
+function useSimulated(): void {
+  address.value = workspace.simulatedAt ?? '';
+  look();
+}
+
+watch(survey, (now) => {
+  secret.value = '';
+  choose(now?.collections.find(({ id }) => id === now.chosen) ?? now?.collections[0] ?? null);
+});
+function choose(collection: ServiceCollection | null): void {
+  chosen.value = collection;
+  name.value = collection?.title ?? '';
+  text.value = '';
+  left.value = [];
+}
+
+/** Columns as the first features have them, with the values of those. */
+const columns = computed((): ColumnInfo[] =>
+  (service.value?.look.columns ?? []).map(({ name: column, type }, i) => {
+    const values = service.value!.look.rows.map((row) => row[i]).filter((value) => value !== null);
+    return {
+      ...{ name: column, type, nulls: 0, empty: 0, distinct: new Set(values).size, min: null, max: null },
+      ...{ title: null, description: null, hidden: false, derivation: null, codeList: null },
+    };
+  }),
+);
+function valuesOf(column: string) {
+  const at = columns.value.findIndex((one) => one.name === column);
+  const counts = new Map<string | number | boolean, number>();
+  for (const row of service.value?.look.rows ?? []) {
+    const value = row[at];
+    if (value !== null && value !== undefined) counts.set(value, (counts.get(value) ?? 0) + 1);
+  }
+  const listed = [...counts].map(([value, count]) => ({ value, count, kept: count }));
+  return Promise.resolve(listed.sort((a, b) => b.count - a.count));
+}
+
+const checked = computed((): { filter: string | null; problem: FilterError | null } => {
+  if (text.value.trim() === '') return { filter: null, problem: null };
+  try {
+    const parsed = parseFilter(text.value);
+    if (columns.value.length > 0)
+      checkFilter(parsed, columns.value, { areas: new Map(workspace.areas.map(({ name: area, shape }) => [area, shape])) });
+    return { filter: text.value.trim(), problem: null };
+  } catch (error) {
+    if (error instanceof FilterError) return { filter: null, problem: error };
+    throw error;
+  }
+});
+const query = computed(() => {
+  if (!survey.value || !chosen.value || checked.value.problem) return null;
+  const { address: root, conformance } = survey.value;
+  return { address: root, conformance, collection: chosen.value, filter: checked.value.filter };
+});
+const seen = useLook(
+  () => query.value,
+  async (wanted, signal, told) => {
+    const { service: answer } = await resultOf(await api.lookAtService(wanted), signal, told);
+    if (!answer) throw new Error('There is no answer');
+    return { of: wanted.collection, answer };
+  },
+  { keeps: true },
+);
+/** Of another collection it is no answer. */
+const service = computed(() => (seen.answer.value?.of === chosen.value ? (seen.answer.value?.answer ?? null) : null));
+
+const problem = computed(() => checked.value.problem?.line ?? service.value?.problem ?? null);
+const count = computed(() => (service.value ? wouldCome(service.value) : null));
+const canFetch = computed(
+  () => query.value !== null && service.value !== null && !seen.looking.value && problem.value === null && service.value.matched !== 0,
+);
+const facts = computed(() => {
+  if (!service.value || !chosen.value) return [];
+  const { look: looked } = service.value;
+  const out: [string, string][] = [
+    [
+      'Geometry',
+      Object.keys(looked.geometryTypes)
+        .filter((type) => type !== 'None')
+        .join(', ') || 'none',
+    ],
+  ];
+  const period = periodInWords(chosen.value.period);
+  if (period) out.push(['Period', period]);
+  out.push(['Comes in', 'longitude and latitude (WGS 84)']);
+  if (chosen.value.storage && !/CRS84/.test(chosen.value.storage)) out.push(['Kept there in', chosen.value.storage]);
+  out.push(['Looked at', `the first ${plural(looked.looked, 'feature')}`]);
+  return out;
+});
+
+function fetchIt(): void {
+  const all = service.value?.look.columns.map((column) => column.name) ?? [];
+  const kept = left.value.length === 0 ? null : all.filter((column) => !left.value.includes(column));
+  void services.fetchIt({ ...query.value!, name: name.value.trim() || chosen.value!.title, columns: kept, into: null });
+  services.open = false;
+}
+async function forget(): Promise<void> {
+  try {
+    await api.forgetKey(survey.value!.address);
+    look();
+  } catch (error) {
+    notices.complain(error);
+  }
+}
+</script>
+
+<template>
+  <v-dialog
+    :model-value="services.open"
+    width="1080"
+    persistent
+    @keydown.esc="services.open = false"
+    @update:model-value="services.open = false"
+  >
+    <v-card class="dialog" :class="{ full: survey }" data-test="service-dialog">
+      <h3>Bring in data from a service</h3>
+      <form class="address" @submit.prevent="look">
+        <v-text-field
+          v-model="address"
+          label="Address of an OGC API – Features service, or of one of its collections"
+          autofocus
+          maxlength="2000"
+          data-test="service-address"
+        />
+        <v-btn type="submit" variant="tonal" :disabled="address.trim() === ''" :loading="found.looking.value" data-test="survey"
+          >Look</v-btn
+        >
+      </form>
+      <p class="soft aside">
+        <button v-if="!wantsKey" class="plain link" type="button" data-test="with-key" @click="wantsKey = true">It wants a key</button>
+        <template v-if="workspace.simulatedAt && !survey">
+          · <button class="plain link" type="button" data-test="use-simulated" @click="useSimulated">Try the demo’s storm reports</button>,
+          a simulated service of another office
+        </template>
+        <template v-if="survey?.hasKey">
+          · A key is kept for it in this workspace, and sent to nobody else.
+          <button class="plain link" type="button" @click="forget">Forget it</button>
+        </template>
+      </p>
+      <div v-if="wantsKey" class="key">
+        <v-text-field v-model="header" label="Header" maxlength="100" data-test="key-header" />
+        <v-text-field v-model="secret" label="Token or key" type="password" autocomplete="off" maxlength="8000" data-test="key-value" />
+      </div>
+      <p v-if="found.trouble.value" class="problem" role="alert" data-test="service-problem">{{ found.trouble.value }}</p>
+      <p v-else-if="found.looking.value" class="soft" aria-live="polite">{{ found.progress.value || 'Asking' }} …</p>
+      <div v-if="survey" class="screen side-by-side">
+        <ul class="found" aria-label="Collections">
+          <li v-for="collection in survey.collections" :key="collection.id" :class="{ on: collection.id === chosen?.id }">
+            <button class="plain open" type="button" :aria-pressed="collection.id === chosen?.id" @click="choose(collection)">
+              <b>{{ collection.title }}</b>
+              <span class="soft">{{ collection.description || collection.id }}</span>
+            </button>
+          </li>
+        </ul>
+        <div v-if="chosen" class="one" :class="{ busy: seen.looking.value && !service }">
+          <p v-if="seen.trouble.value" class="problem" role="alert" data-test="service-problem">{{ seen.trouble.value }}</p>
+          <p v-else-if="!service" class="soft" aria-live="polite">{{ seen.progress.value || 'Looking at the first features' }} …</p>
+          <template v-else>
+            <div class="upper side-by-side">
+              <div class="choices">
+                <v-text-field v-model="name" label="Name of the source" maxlength="200" data-test="fetch-name" />
+                <div>
+                  <p class="label">Only features that are like this (all when it is empty)</p>
+                  <ExpressionField
+                    v-model="text"
+                    :columns="columns"
+                    :values="valuesOf"
+                    hint="severity >= 3 AND …: columns of the service, areas of the workspace"
+                    :problem="checked.problem"
+                    label="Condition"
+                    data-test="service-condition"
+                  />
+                </div>
+                <p v-if="problem" class="problem" role="alert" data-test="condition-problem">{{ sentence(problem) }}</p>
+              </div>
+              <div class="map"><LayerPreviewMap :shapes="service.look.shapes" :extent="chosen.extent ?? service.look.extent" /></div>
+            </div>
+            <div class="told" aria-live="polite">
+              <p class="count" data-test="would-come">
+                <template v-if="seen.looking.value">Counting …</template>
+                <template v-else-if="count"
+                  ><b>{{ count.count }}</b> {{ count.words }}</template
+                >
+              </p>
+              <ul v-if="service.conditions.length > 0 && !problem" class="decided" data-test="decided">
+                <li v-for="(condition, i) in service.conditions" :key="i">
+                  <span class="by" :class="condition.by">{{ WHERE_DECIDED[condition.by].mark }}</span>
+                  <code>{{ condition.text }}</code>
+                  <span class="soft">{{ WHERE_DECIDED[condition.by].words }}</span>
+                </li>
+              </ul>
+            </div>
+            <dl>
+              <template v-for="[term, words] in facts" :key="term">
+                <dt>{{ term }}</dt>
+                <dd>{{ words }}</dd>
+              </template>
+            </dl>
+            <SampleTable v-model:left="left" :look="service.look" />
+          </template>
+        </div>
+      </div>
+      <div class="buttons">
+        <span class="soft hint">What is fetched is a copy as of now; it can be fetched again, and compared.</span>
+        <v-btn variant="text" @click="services.open = false">Cancel</v-btn>
+        <v-btn color="primary" :disabled="!canFetch" data-test="fetch" @click="fetchIt">{{
+          service?.matched ? `Fetch ${plural(service.matched, 'feature')}` : 'Fetch it'
+        }}</v-btn>
+      </div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+/* Small while there is only the address; it does not jump with what comes then. */
+.full {
+  height: min(700px, 94vh);
+}
+.address,
+.key {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 10px;
+  align-items: center;
+}
+.key {
+  grid-template-columns: 220px minmax(0, 1fr);
+}
+.aside,
+p {
+  margin: 0;
+}
+.problem {
+  color: var(--copper-text);
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+.screen {
+  display: grid;
+  grid-template-columns: 210px minmax(0, 1fr);
+  gap: 18px;
+  flex: 1;
+  min-height: 0;
+}
+.found {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  overflow-y: auto;
+  border-right: 1px solid var(--line);
+}
+.found li {
+  padding: 7px 10px;
+  border-left: 3px solid transparent;
+}
+.found li.on {
+  background: var(--tint);
+  border-left-color: var(--copper);
+}
+.open {
+  width: 100%;
+  text-align: left;
+  overflow-wrap: anywhere;
+}
+.open span {
+  display: block;
+  font-size: 12.5px;
+}
+.one {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  min-width: 0;
+  min-height: 0;
+  padding-top: 6px;
+  overflow-y: auto;
+}
+.busy {
+  opacity: 0.6;
+}
+.upper {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 260px;
+  gap: 14px;
+  min-height: 160px;
+  flex: none;
+}
+.choices {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  min-width: 0;
+}
+.choices > :deep(.v-input) {
+  flex: none;
+}
+.label {
+  margin-bottom: 3px;
+  color: var(--soft);
+}
+.count b {
+  font-size: 19px;
+}
+.decided {
+  list-style: none;
+  margin: 4px 0 0;
+  padding: 0;
+  max-height: 84px;
+  overflow-y: auto;
+}
+.decided li {
+  display: flex;
+  align-items: baseline;
+  gap: 8px;
+}
+.decided code {
+  overflow-wrap: anywhere;
+}
+.by {
+  flex: none;
+  width: 92px;
+  padding: 0 7px;
+  border: 1px solid var(--line);
+  border-radius: 9px;
+  font-size: 12.5px;
+  text-align: center;
+}
+.by.there {
+  border-color: var(--spruce);
+}
+.by.here {
+  border-style: dashed;
+}
+dl {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
+  margin: 0;
+}
+dt {
+  color: var(--soft);
+}
+dt,
+dd {
+  display: inline;
+  margin: 0;
+}
+dd {
+  margin-left: -10px;
+}
+.hint {
+  margin-right: auto;
+}
+</style>

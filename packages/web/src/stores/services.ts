@@ -1,0 +1,52 @@
+import type { FetchRequest, SourceInfo } from '@clean-sieve/server/api';
+import { defineStore } from 'pinia';
+import { ref, shallowRef } from 'vue';
+import { api } from '../api/client.ts';
+import { plural } from '../words/numbers.ts';
+import { useJobs } from './jobs.ts';
+import { useNotices } from './notices.ts';
+import { useVersions } from './versions.ts';
+import { useWorkspace } from './workspace.ts';
+
+/** Features that are fetched from services. */
+export const useServices = defineStore('services', () => {
+  const jobs = useJobs();
+  const notices = useNotices();
+  const versions = useVersions();
+  const workspace = useWorkspace();
+  /** Whether it is being asked which. */
+  const open = ref(false);
+  /** What did not come to its end, by its job: it can go on. */
+  const stopped = shallowRef(new Map<string, FetchRequest>());
+
+  async function fetchIt(request: FetchRequest): Promise<void> {
+    try {
+      const { job: started, upload } = await api.fetchFeatures(request);
+      const job = await jobs.follow(started);
+      if (job.state === 'failed') stopped.value = new Map([...stopped.value, [job.id, { ...request, into: upload }]]);
+      if (job.state === 'cancelled') notices.say('Cancelled; nothing was brought in.');
+      if (job.state !== 'done') return;
+      await workspace.load();
+      const source = workspace.sources.find(({ id }) => id === job.result?.sourceId);
+      if (!source) return;
+      workspace.openSource(source.id);
+      notices.say([`${source.name}: ${plural(source.rows, 'feature')} brought in.`, ...source.notes].join(' '));
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  /** Goes on where an earlier try has stopped. */
+  async function goOn(job: string): Promise<void> {
+    const request = stopped.value.get(job);
+    if (!request) return;
+    stopped.value = new Map([...stopped.value].filter(([id]) => id !== job));
+    jobs.dismiss(job);
+    await fetchIt(request);
+  }
+
+  /** Fetches a source once more, and compares. */
+  const fetchAgain = (source: SourceInfo): Promise<void> => versions.comparing(source, () => api.fetchAgain(source.id));
+
+  return { open, stopped, fetchIt, goOn, fetchAgain };
+});
