@@ -61,6 +61,16 @@ const more = async (name) => {
 await page.goto(url);
 await settle(2500);
 await shoot('surface');
+await byTest('from-service').click();
+await byTest('use-simulated').click();
+await byTest('would-come').waitFor();
+await byTest('service-condition')
+  .locator('.cm-content')
+  .fill("severity >= 4 AND S_DWITHIN(geometry, POINT(-12.1 46.6), 3, 'km') AND kind < 'g'");
+await byTest('decided').waitFor();
+await settle(1500);
+await shoot('service');
+await byTest('service-dialog').getByRole('button', { name: 'Cancel' }).click();
 await byTest('ask').click();
 await byTest('figures').getByRole('button', { name: 'Close' }).click();
 await page.getByText('Girth 250 cm or more').first().click();
@@ -71,15 +81,6 @@ await shoot('why');
 await page.getByRole('button', { name: 'Close the card' }).click();
 await byTest('text-tab').click();
 await shoot('text');
-const written = await page.locator('.cm-content').innerText();
-const write = async (text) => {
-  await page.locator('.cm-content').fill(text);
-  await page.keyboard.press('Escape');
-  await settle(1200);
-};
-await write("condition = 'good' AND storm_risk >= 95 AND height_m > 12");
-await shoot('empty');
-await write(written);
 await page.getByRole('button', { name: 'Risky at the harbour front', exact: true }).click();
 await page.getByText('In the drawn area').first().click();
 await byTest('name-area').click();

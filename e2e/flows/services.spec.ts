@@ -101,7 +101,7 @@ test('a key opens a service, is kept in the workspace, and stands nowhere else',
   await page.getByText('Fetch it again and compare').click();
   await expect(page.getByTestId('version-sheet')).toContainText('the same');
   await page.getByRole('button', { name: 'Leave it as it is' }).click();
-  const { text } = await surface.handOver(/^GeoJSON/, 'behind-a-door');
+  const { text } = await surface.handOver(/^GeoJSON \.geojson$/, 'behind-a-door');
   const told = [
     text,
     await (await page.request.get(`${server.url}api/workspace`)).text(),

@@ -67,6 +67,7 @@ const BOOKS = [
   { book: 'What it does', load: () => import('../../../../README.md?raw') },
   { book: 'Filters', load: () => import('../../../../docs/FILTERS.md?raw') },
   { book: 'Computing', load: () => import('../../../../docs/COMPUTING.md?raw') },
+  { book: 'Services', load: () => import('../../../../docs/SERVICES.md?raw') },
   { book: 'Accuracy', load: () => import('../../../../docs/ACCURACY.md?raw') },
   { book: 'Safety', load: () => import('../../../../docs/SAFETY.md?raw') },
 ] as const;
