@@ -331,6 +331,7 @@ function valueOf(expr: Expr, { columns }: Declared): [string, string] | null {
   if (!isCall(expr, '=')) return null;
   const [subject, value] = expr.args;
   if (!isProperty(subject)) return null;
+  if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'boolean') return null;
   const wanted: Partial<Record<ColumnType, string>> = { text: 'string', number: 'number', boolean: 'boolean' };
   const type = columns.get(subject.property);
   if (type === undefined || typeof value !== wanted[type] || PARAMETERS.includes(subject.property)) return null;

@@ -111,7 +111,7 @@ function serviceOf(mood: Mood, reports: StormReports, asked: Map<string, number>
   service.get(`/collections/${COLLECTION}`, (c) => answer(c, collection(c)));
   service.get(`/collections/${COLLECTION}/queryables`, (c) => {
     const role = (name: string) => (name === 'reported_at' ? { 'x-ogc-role': 'primary-instant' } : {});
-    const columns = reports.columns.map(({ name, type }) => [name, { ...SCHEMAS[type], ...role(name) }]);
+    const columns = reports.columns.map(({ name, type }) => [name, { ...SCHEMAS[type], ...role(name) }] as const);
     return answer(
       c,
       {
