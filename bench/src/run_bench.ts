@@ -1,6 +1,7 @@
 import { attributeFilters, databaseOf, tableOf } from './attribute_filter.ts';
 import { compare, type Outcome } from './compared.ts';
 import { derivedColumns, joinByText } from './computing.ts';
+import { fetching } from './fetching.ts';
 import { filterLanguage } from './filter_language.ts';
 import { importFormats } from './import_formats.ts';
 import { spatialJoins } from './spatial_join.ts';
@@ -25,6 +26,7 @@ for (const comparison of [...attributeFilters(table, database), stackChange(tabl
 for (const comparison of [await derivedColumns(table, database), await joinByText(database)])
   print(await compare(comparison, 5), comparison.reference.name);
 print(await zoneFigures(), 'GeoPandas');
+print(await fetching(), 'GDAL');
 for (const comparison of await spatialJoins()) print(await compare(comparison, 5), comparison.reference.name);
 for (const outcome of await importFormats())
   print(outcome, 'GDAL', `  file ${outcome.megabytes.toFixed(0)} MB, process at most ${outcome.peak.toFixed(0)} MB`);

@@ -96,6 +96,13 @@ for (const theme of ['light', 'dark'] as const) {
     await surface.more('Veterans overdue');
     await page.getByText('Publish as a feed').click();
     await lookAndClose('feed-sheet', 'feeds');
+    await page.getByTestId('from-service').click();
+    await page.getByTestId('use-simulated').click();
+    await page.getByTestId('with-key').click();
+    await page.getByTestId('service-condition').locator('.cm-content').fill("severity >= 4 AND kind < 'g'");
+    await expect(page.getByTestId('decided')).toContainText('here');
+    await page.getByTestId('fetch-name').locator('input').focus();
+    await lookAndClose('service-dialog', 'a service');
     await surface.openSheet('Trees');
     await look('columns');
     await page.getByTestId('compute-column').click();

@@ -15,6 +15,7 @@ function anyDeclared(random: Random, { table }: Case): Declared {
   const times = table.columns.filter(({ type }) => type === 'date' || type === 'datetime');
   return {
     columns: new Map(table.columns.filter(() => random.chance(0.8)).map(({ name, type }) => [name, type])),
+    wholes: new Set(table.columns.filter(() => random.chance(0.5)).map(({ name }) => name)),
     geometry: random.chance(0.7) ? 'geometry' : null,
     filter: takesFilters
       ? { language: random.pick(['cql2-text', 'cql2-json']), advanced: random.chance(0.6), boxes: random.chance(0.6) }

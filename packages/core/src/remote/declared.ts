@@ -4,6 +4,8 @@ import type { ColumnType } from '../features/column.ts';
 export interface Declared {
   /** The columns that conditions may be about there, with the types of their values. */
   columns: ReadonlyMap<string, ColumnType>;
+  /** Those of them that hold whole numbers; others may be known less closely there than is told. */
+  wholes: ReadonlySet<string>;
   /** How filters there call the geometry; null where they cannot speak of it. */
   geometry: string | null;
   /** What of CQL2 its filters take; null where it takes none. */

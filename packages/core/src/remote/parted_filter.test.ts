@@ -17,6 +17,7 @@ const COLUMNS: [string, ColumnType][] = [
 ];
 const EVERYTHING: Declared = {
   columns: new Map(COLUMNS),
+  wholes: new Set(['severity']),
   geometry: 'geom',
   filter: { language: 'cql2-text', advanced: true, boxes: true },
   values: true,
@@ -39,12 +40,27 @@ function parted(text: string, declared: Declared = EVERYTHING) {
 
 describe('where the conditions of a filter are decided', () => {
   test('what means the same there is decided there', () => {
-    const filter = "severity >= 3 AND kind IN ('tree', 'roof') AND NOT (open = TRUE OR kind IS NULL)";
-    expect(parted(filter)).toEqual({
-      filter: "severity >= 3 AND kind IN ('tree', 'roof') AND NOT (open = TRUE OR kind IS NULL)",
-      here: null,
-      by: 'there there there',
+    const filter = 'severity >= 3 AND severity IN (3, 5) AND NOT (open = TRUE OR kind IS NULL)';
+    expect(parted(filter)).toEqual({ filter, here: null, by: 'there there there' });
+  });
+  test('texts are asked for by what they are, and decided here once more: not everyone tells capitals from small letters', () => {
+    expect(parted("kind = 'tree' AND kind IN ('tree', 'roof') AND kind LIKE 't%'")).toEqual({
+      filter: "kind = 'tree' AND kind IN ('tree', 'roof') AND kind LIKE 't%'",
+      here: "kind = 'tree' AND kind IN ('tree', 'roof') AND kind LIKE 't%'",
+      by: 'both both both',
     });
+    expect(parted("kind <> 'tree' AND NOT kind = 'roof' AND NOT kind LIKE 't%'").by).toBe('here here here');
+  });
+  test('numbers that are not known to be whole are asked for with room for single precision', () => {
+    const { filter, by } = parted('severity >= 0.1 AND severity = -8 AND severity IN (1, 2) AND severity <> 3', {
+      ...EVERYTHING,
+      wholes: new Set(),
+    });
+    expect(by).toBe('both both both here');
+    const [, low] = /^severity >= (\S+) AND/.exec(filter!)!;
+    // 0.1 in single precision (IEEE 754) is 0.100000001490116…, what is told of it is 0.1.
+    expect(Number(low)).toBeLessThan(0.1 - (Math.fround(0.1) - 0.1));
+    expect(Number(low)).toBeGreaterThan(0.0999999);
   });
   test('texts in an order, other cases and accents, and several columns are decided here', () => {
     expect(parted("kind < 'm' AND CASEI(kind) = CASEI('TREE') AND severity > LENGTH AND severity * 2 > 3").by).toBe('here here here here');
@@ -96,8 +112,8 @@ describe('where the conditions of a filter are decided', () => {
         ['kind', 'tree'],
         ['severity', '2'],
       ],
-      here: "at > TIMESTAMP('2026-11-01T00:00:00Z') AND at < TIMESTAMP('2026-12-01T00:00:00Z')",
-      by: 'there there both both',
+      here: "kind = 'tree' AND at > TIMESTAMP('2026-11-01T00:00:00Z') AND at < TIMESTAMP('2026-12-01T00:00:00Z')",
+      by: 'both there both both',
     });
     expect(parted(filter, CORE).by).toBe('here here both both');
   });
@@ -108,7 +124,7 @@ describe('where the conditions of a filter are decided', () => {
     ]);
     expect(parted("kind = 'a' AND kind = 'b' AND \"limit\" = 5", { ...CORE, columns, values: true })).toMatchObject({
       values: [['kind', 'a']],
-      by: 'there here here',
+      by: 'both here here',
     });
   });
   test('either this or that is asked for as far as both can be', () => {

@@ -2,6 +2,7 @@ import type { ColumnType } from '../features/column.ts';
 import { emptyBox, growBox, type Box } from '../features/geometry.ts';
 import {
   call,
+  COMPARISONS,
   GEOMETRY_NAME,
   isBox,
   isCall,
@@ -12,6 +13,7 @@ import {
   isProperty,
   isTimestamp,
   property,
+  type Call,
   type Expr,
 } from '../filters/ast.ts';
 import { spaceRelation } from '../operators/operator_registry.ts';
@@ -85,7 +87,7 @@ export function partFilter(filter: Expr | null, declared: Declared): PartedFilte
     if (value !== null && !asked.values.some(([name]) => name === value[0])) {
       asked.values.push(value);
       others.push(expr);
-      return { expr, by: 'there' };
+      return { expr, by: declared.columns.get(value[0]) === 'text' ? 'both' : 'there' };
     }
     const bounds = declared.time === null || declared.filter !== null ? null : boundsOf(expr);
     if (bounds?.column === declared.time && bounds !== null) {
@@ -115,7 +117,8 @@ export function partFilter(filter: Expr | null, declared: Declared): PartedFilte
   };
 }
 
-const joined = (parts: readonly Expr[]): Expr | null => (parts.length === 0 ? null : parts.length === 1 ? parts[0] : call('and', ...parts));
+const joinedBy = (op: 'and' | 'or', parts: readonly Expr[]): Expr => (parts.length === 1 ? parts[0] : call(op, ...parts));
+const joined = (parts: readonly Expr[]): Expr | null => (parts.length === 0 ? null : joinedBy('and', parts));
 
 /** What all has to hold. */
 function conjuncts(expr: Expr): Expr[] {
@@ -156,33 +159,63 @@ function supersetOf(expr: Expr, declared: Declared): Superset | null {
   );
 }
 
-/** Comparisons of a column with a number, yes or no, or a text, which mean the same wherever they are decided. */
-function plainCondition(expr: Expr, { columns, filter }: Declared): Superset | null {
+/**
+ * Comparisons of a column with a value. Whole numbers, yes and no, and blanks mean the same wherever they are decided. Of texts many a
+ * database takes capitals for small letters: it keeps more by what they are, and fewer by what they are not.
+ */
+function plainCondition(expr: Expr, { columns, wholes, filter }: Declared): Superset | null {
   if (!isCall(expr)) return null;
   const [subject, ...values] = expr.args;
   if (subject === undefined || !isProperty(subject)) return null;
   const type = columns.get(subject.property);
   if (type === undefined) return null;
-  const exact = { expr, exact: true };
-  const fits = (value: Expr) => typeof value === (type === 'text' ? 'string' : type) && type !== 'date' && type !== 'datetime';
+  if (expr.op === 'isNull') return { expr, exact: true };
+  if (type === 'number') return numberCondition(expr, subject, values, wholes.has(subject.property), filter?.advanced === true);
+  const fits = (value: Expr) => typeof value === (type === 'text' ? 'string' : type);
   switch (expr.op) {
-    case 'isNull':
-      return exact;
     case '=':
+      return fits(values[0]) ? { expr, exact: type === 'boolean' } : null;
     case '<>':
-      return fits(values[0]) ? exact : null;
-    // Texts have an order of their own in many a database.
+      return type === 'boolean' && fits(values[0]) ? { expr, exact: true } : null;
+    case 'in':
+      return filter?.advanced && type === 'text' && Array.isArray(values[0]) && values[0].every(fits) ? { expr, exact: false } : null;
+    case 'like':
+      return filter?.advanced && type === 'text' && fits(values[0]) ? { expr, exact: false } : null;
+    default:
+      return null;
+  }
+}
+
+/** Of a number in single precision a service tells another than it compares; that lies within this part of it. */
+const SINGLE = 2 ** -22;
+
+function numberCondition(expr: Call, subject: Expr, values: Expr[], isWhole: boolean, advanced: boolean): Superset | null {
+  const numbers = expr.op === 'in' ? (Array.isArray(values[0]) ? values[0] : []) : values;
+  if (numbers.length === 0 || !numbers.every((value) => typeof value === 'number')) return null;
+  const isList = expr.op === 'in' || expr.op === 'between';
+  if (isWhole) return COMPARISONS.some((sign) => sign === expr.op) || (isList && advanced) ? { expr, exact: true } : null;
+  const below = (value: number) => call('>=', subject, value - Math.abs(value) * SINGLE);
+  const above = (value: number) => call('<=', subject, value + Math.abs(value) * SINGLE);
+  const [a, b] = numbers;
+  const wider = (said: Expr) => ({ expr: said, exact: false });
+  switch (expr.op) {
+    case '=':
+      return wider(call('and', below(a), above(a)));
     case '<':
     case '<=':
+      return wider(above(a));
     case '>':
     case '>=':
-      return type === 'number' && fits(values[0]) ? exact : null;
+      return wider(below(a));
     case 'between':
-      return filter?.advanced && type === 'number' && values.every(fits) ? exact : null;
+      return wider(call('and', below(a), above(b)));
     case 'in':
-      return filter?.advanced && Array.isArray(values[0]) && values[0].every(fits) ? exact : null;
-    case 'like':
-      return filter?.advanced && type === 'text' && fits(values[0]) ? exact : null;
+      return wider(
+        joinedBy(
+          'or',
+          numbers.map((value) => call('and', below(value), above(value))),
+        ),
+      );
     default:
       return null;
   }
@@ -256,7 +289,7 @@ function within(column: string, type: 'date' | 'datetime', { from, to }: { from:
     ...(isFinite(from) ? [call('>=', property(column), literal(low))] : []),
     ...(isFinite(to) ? [call('<=', property(column), literal(high))] : []),
   ];
-  return bounds.length === 1 ? bounds[0] : call('and', ...bounds);
+  return joinedBy('and', bounds);
 }
 
 function timeText(millis: number, type: 'date' | 'datetime'): string {
@@ -268,7 +301,7 @@ function placeCondition(expr: Expr, declared: Declared, geometry: string): Super
   const found = boxesOf(expr, declared);
   if (!found) return null;
   const meets = found.boxes.map((bbox) => call('s_intersects', property(geometry), { bbox }));
-  return { expr: meets.length === 1 ? meets[0] : call('or', ...meets), exact: found.exact };
+  return { expr: joinedBy('or', meets), exact: found.exact };
 }
 
 /** Boxes outside which a condition surely does not hold; null where there are none. */
@@ -327,7 +360,7 @@ function roomForBends([west, south, east, north]: Box): Box | null {
 const PARAMETERS = ['limit', 'offset', 'bbox', 'bbox-crs', 'datetime', 'crs', 'filter', 'filter-lang', 'filter-crs', 'f'];
 
 /** A column's value as a parameter says it. */
-function valueOf(expr: Expr, { columns }: Declared): [string, string] | null {
+function valueOf(expr: Expr, { columns, wholes }: Declared): [string, string] | null {
   if (!isCall(expr, '=')) return null;
   const [subject, value] = expr.args;
   if (!isProperty(subject)) return null;
@@ -335,5 +368,6 @@ function valueOf(expr: Expr, { columns }: Declared): [string, string] | null {
   const wanted: Partial<Record<ColumnType, string>> = { text: 'string', number: 'number', boolean: 'boolean' };
   const type = columns.get(subject.property);
   if (type === undefined || typeof value !== wanted[type] || PARAMETERS.includes(subject.property)) return null;
+  if (type === 'number' && !wholes.has(subject.property)) return null;
   return [subject.property, String(value)];
 }

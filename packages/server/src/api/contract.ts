@@ -684,22 +684,25 @@ const serviceQuery = z.object({
   collection: serviceCollection,
   filter: z.string().max(100_000).nullable(),
 });
-export const serviceLookRequest = serviceQuery;
+export const serviceLookRequest = serviceQuery.extend({
+  /** The columns as an earlier look has told them: the features are not looked at once more then. */
+  known: z.array(z.object({ name: z.string(), type: z.enum(COLUMN_TYPES) })).nullable(),
+});
+export type ServiceLookRequest = z.infer<typeof serviceLookRequest>;
 export type ServiceQuery = z.infer<typeof serviceQuery>;
 
 /** What would come of a collection, from its first features and its own count. */
 export interface ServiceLook {
-  look: LayerLook;
+  /** Null where the columns were known. */
+  look: LayerLook | null;
   /** Features that the service says would come; null where it does not say. */
   matched: number | null;
-  /** How many there are without conditions. */
+  /** How many there are without conditions, where the features were looked at and the service says so. */
   all: number | null;
   /** Why the conditions cannot be asked; there is no count then. */
   problem: string | null;
   /** The conditions that all have to hold, and where each is decided. */
   conditions: { text: string; by: DecidedBy }[];
-  /** What is asked of the service, parameter by parameter. */
-  asked: [parameter: string, value: string][];
 }
 
 export const fetchRequest = serviceQuery.extend({

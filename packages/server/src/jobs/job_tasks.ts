@@ -13,7 +13,7 @@ import type {
   PlacedLookRequest,
   PlacedRequest,
   ReadingChoice,
-  ServiceQuery,
+  ServiceLookRequest,
   SpreadLookRequest,
   ZonedLookRequest,
   ZonedRequest,
@@ -24,7 +24,7 @@ export type JobTask =
   | { kind: 'look'; folder: string; files: string[]; reading: ReadingChoice }
   | { kind: 'import'; folder: string; layers: LayerChoice[]; role: 'layer' | 'ground' }
   | { kind: 'survey'; address: string; key: ServiceKey | null }
-  | { kind: 'lookAtService'; query: ServiceQuery; key: ServiceKey | null; folder: string }
+  | { kind: 'lookAtService'; query: ServiceLookRequest; key: ServiceKey | null; folder: string }
   | { kind: 'fetch'; request: FetchRequest; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'fetchAgain'; sourceId: number; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'repair'; sourceId: number; asOf: number }

@@ -121,11 +121,7 @@ export async function fetchPages(
   report(progress.features, progress.matched);
   while (progress.next !== null) {
     const address = new URL(progress.next);
-    if (pages.has(digest(address.href)))
-      throw new ReadError(
-        `The pages of ${client.name} go round in a circle: after ${counted(progress.features)} features the next page is one that was there before`,
-        'The service has to be mended; nothing was brought in',
-      );
+    if (pages.has(digest(address.href))) throw circle(client, progress);
     pages.add(digest(address.href));
     const began = Date.now();
     const { features, document, at } = await pageAt(client, address);
@@ -157,6 +153,8 @@ export async function fetchPages(
         `${client.name} gives a page without features after ${counted(progress.features)} of them, and says there are more`,
         'The service has to be mended; nothing was brought in',
       );
+    // Under another address the pages can be those of before.
+    if (next && lines.length === 0) throw circle(client, progress);
     progress.next = next ? paced(new URL(next.href, at), Date.now() - began).href : null;
     progress.pages = [...pages];
     await writeFile(join(folder, PROGRESS), JSON.stringify(progress));
@@ -172,6 +170,13 @@ export async function fetchPages(
       }`,
     );
   return { features, matched, remarks };
+}
+
+function circle({ name }: ServiceClient, { features }: Progress): ReadError {
+  return new ReadError(
+    `The pages of ${name} go round in a circle: after ${counted(features)} features the next page is one that was there before`,
+    'The service has to be mended; nothing was brought in',
+  );
 }
 
 function remark(progress: Progress, words: string): void {

@@ -1,8 +1,10 @@
+import { execFile } from 'node:child_process';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { parseFilter, partFilter, ReadError, type Asked, type Declared } from '@clean-sieve/core';
 import { serveSimulated, type Simulated } from '../simulated_service/serve_simulated.ts';
 import { fetchPages, firstPage, itemsAddress, pageAt } from './fetch_pages.ts';
@@ -71,6 +73,7 @@ describe('what there is at an address', () => {
         ['closed_at', 'datetime'],
         ['note', 'text'],
       ]),
+      wholes: new Set(['severity']),
       geometry: 'geometry',
       filter: { language: 'cql2-text', advanced: true, boxes: true },
       values: true,
@@ -98,6 +101,26 @@ describe('fetching', () => {
     expect(told).toEqual([[0, null], ...[1000, 2000, 3000, 4000, 5000, 5200].map((count) => [count, 5200])]);
     const all = await ids();
     expect([new Set(all).size, all[0], all.at(-1)]).toEqual([5200, 'SR-00001', 'SR-05200']);
+  });
+  test('another client, GDAL, gets the same features', async () => {
+    const { fetchAll } = await opened('plain');
+    await fetchAll();
+    const out = join(folder, 'other.geojsonl');
+    await promisify(execFile)('ogr2ogr', ['-f', 'GeoJSONSeq', out, `OAPIF:${at('plain').href}`, 'storm_reports', '-oo', 'PAGE_SIZE=700']);
+    const told = async (path: string) =>
+      (await readFile(path, 'utf8'))
+        .trim()
+        .split('\n')
+        .map((line) => {
+          const { geometry, properties } = JSON.parse(line) as {
+            geometry: { coordinates: number[] };
+            properties: { kind: string; severity: number };
+          };
+          return `${geometry.coordinates.map((value) => value.toFixed(6)).join(' ')} ${properties.kind} ${properties.severity}`;
+        });
+    const [ours, theirs] = [await told(join(folder, 'it.geojsonl')), await told(out)];
+    expect(theirs).toHaveLength(5200);
+    expect(ours.sort()).toEqual(theirs.sort());
   });
   test.each(['reports', 'json'])('what is asked in %s comes, and nothing else', async (mood) => {
     const { fetchAll, declared } = await opened(mood);
@@ -194,6 +217,20 @@ describe('fetching', () => {
     expect(await problem(opened('page'))).toContain('comes as a web page, not as JSON');
     expect(await problem(opened('moved'))).toMatch(/redirects to another host, http:\/\/moved\.invalid, which was not asked for/);
     expect(await problem(opened('nothing'))).toContain('There is nothing at');
+  });
+  test('pages in a circle are noticed under ever new addresses too', async () => {
+    let asked = 0;
+    const server = await serverOf((request, response) => {
+      const page = { type: 'FeatureCollection', features: [1, 2].map((id) => ({ type: 'Feature', id, geometry: null, properties: {} })) };
+      const next = { rel: 'next', href: `http://${request.headers.host}/?token=${++asked}` };
+      response.setHeader('content-type', 'application/geo+json').end(JSON.stringify({ ...page, links: [next] }));
+    });
+    const url = urlOf(server);
+    expect(await problem(fetchPages(clientOf(url), folder, 'it.geojsonl', url, () => undefined))).toContain(
+      'in a circle: after 2 features',
+    );
+    expect(asked).toBe(2);
+    server.close();
   });
   test('a key is sent, and wanted; it is not told', async () => {
     expect(await problem(opened('locked'))).toContain('wants a key, or another one (401)');

@@ -15,7 +15,15 @@ import {
   type Declared,
   type Expr,
 } from '@clean-sieve/core';
-import type { FetchedFrom, LayerLook, ServiceCollection, ServiceLook, ServiceQuery, ServiceSurvey } from '../api/contract.ts';
+import type {
+  FetchedFrom,
+  LayerLook,
+  ServiceCollection,
+  ServiceLook,
+  ServiceLookRequest,
+  ServiceQuery,
+  ServiceSurvey,
+} from '../api/contract.ts';
 import { look } from '../jobs/look.ts';
 import { areaShapes } from '../workspace_state.ts';
 import { entities, type Store } from '../store/store.ts';
@@ -97,28 +105,36 @@ function meantBy(filter: string | null, columns: readonly ColumnSchema[], areas:
 /** What would come of a collection: its first features, how many there are, and of the conditions where each is decided. */
 export async function lookAtService(
   orm: Store,
-  { query, key, folder }: { query: ServiceQuery; key: ServiceKey | null; folder: string },
+  { query, key, folder }: { query: ServiceLookRequest; key: ServiceKey | null; folder: string },
   report: Report,
 ): Promise<ServiceLook> {
-  const { collection, conformance, filter } = query;
+  const { collection, conformance, filter, known } = query;
   const address = new URL(query.address);
   return withClient(address, key, report, async (client) => {
     const declared = await declaredOf(client, conformance, collection);
     const items = new URL(collection.items);
-    const sample = await pageAt(client, itemsAddress(items, NOTHING, declared, SAMPLE));
-    const all = sample.document.numberMatched ?? (sample.document.links.some(({ rel }) => rel === 'next') ? null : sample.features.length);
-    const looked = typed(await sampleLook(folder, collection, sample.features), declared, all);
+    const looked = known === null ? await lookAtFirst(client, folder, collection, declared) : null;
+    const columns = known ?? looked!.columns;
+    const all = looked?.features ?? null;
     try {
-      const { asked, conditions } = meantBy(filter, looked.columns, await areaShapes(entities(orm)), declared);
+      const { asked, conditions } = meantBy(filter, columns, await areaShapes(entities(orm)), declared);
       const isAll = asked.filter === null && asked.bbox === null && asked.datetime === null && asked.values.length === 0;
-      const matched = isAll ? all : ((await pageAt(client, itemsAddress(items, asked, declared, 1))).document.numberMatched ?? null);
-      const parameters = [...itemsAddress(items, asked, declared, 1).searchParams];
-      return { look: looked, matched, all, problem: null, conditions, asked: parameters.filter(([name]) => name !== 'limit') };
+      const matched =
+        isAll && looked ? all : ((await pageAt(client, itemsAddress(items, asked, declared, 1))).document.numberMatched ?? null);
+      return { look: looked, matched, all, problem: null, conditions };
     } catch (error) {
       if (!(error instanceof FilterError)) throw error;
-      return { look: looked, matched: null, all, problem: error.line, conditions: [], asked: [] };
+      return { look: looked, matched: null, all, problem: error.line, conditions: [] };
     }
   });
+}
+
+/** The first features of a collection, with how many there are in all. */
+async function lookAtFirst(client: ServiceClient, folder: string, collection: ServiceCollection, declared: Declared): Promise<LayerLook> {
+  const { features, document } = await pageAt(client, itemsAddress(new URL(collection.items), NOTHING, declared, SAMPLE));
+  const isMore = document.links.some(({ rel }) => rel === 'next');
+  const all = document.numberMatched ?? (isMore ? null : features.length);
+  return typed(await sampleLook(folder, collection, features), declared, all);
 }
 
 async function sampleLook(folder: string, collection: ServiceCollection, features: readonly { text: string }[]): Promise<LayerLook> {
@@ -161,12 +177,11 @@ export async function fetchSnapshot(
   report: Report,
 ): Promise<Snapshot> {
   const { collection, conformance } = query;
-  const looked = await lookAtService(orm, { query, key, folder: join(folder, 'sample') }, report);
-  if (looked.problem !== null) throw new ReadError(looked.problem.replace(/\.$/, ''));
   const address = new URL(query.address);
   return withClient(address, key, report, async (client, tell) => {
     const declared = await declaredOf(client, conformance, collection);
-    const { expr, asked, conditions } = meantBy(query.filter, looked.look.columns, await areaShapes(entities(orm)), declared);
+    const { columns } = await lookAtFirst(client, join(folder, 'sample'), collection, declared);
+    const { expr, asked, conditions } = fitting(query.filter, columns, await areaShapes(entities(orm)), declared);
     const askedAt = new Date().toISOString();
     const file = fileOf(collection);
     const fetched = await fetchPages(client, folder, file, firstPage(new URL(collection.items), asked, declared), (features, matched) =>
@@ -182,7 +197,7 @@ export async function fetchSnapshot(
       );
     return {
       file,
-      columns: looked.look.columns,
+      columns,
       filter: expr,
       decidedThere: conditions.every(({ by }) => by === 'there'),
       from: {
@@ -197,6 +212,16 @@ export async function fetchSnapshot(
       fetched,
     };
   });
+}
+
+/** The same of a filter that has to fit. Throws a ReadError. */
+function fitting(...args: Parameters<typeof meantBy>): Meant {
+  try {
+    return meantBy(...args);
+  } catch (error) {
+    if (error instanceof FilterError) throw new ReadError(error.line.replace(/\.$/, ''));
+    throw error;
+  }
 }
 
 /** The same question once more, by what the service declares now. */

@@ -157,6 +157,7 @@ export async function declaredOf(
   const one = named.length === 1 ? named : times;
   return {
     columns,
+    wholes: new Set(properties.filter(([, { type }]) => [type ?? []].flat().includes('integer')).map(([name]) => name)),
     geometry: properties.find(([, queryable]) => isGeometry(queryable))?.[0] ?? null,
     filter: filterSupport(has),
     values: has(`${PART3}queryables-query-parameters`),

@@ -16,7 +16,7 @@ const COLLECTION = 'storm_reports';
 const MOST = 1000;
 const USUAL = 100;
 const SCHEMAS = {
-  number: { type: 'number' },
+  number: { type: 'integer' },
   text: { type: 'string' },
   boolean: { type: 'boolean' },
   date: { type: 'string', format: 'date' },

@@ -43,7 +43,7 @@ import type {
   ReadingChoice,
   RemarksAnswer,
   RowsOfLayer,
-  ServiceQuery,
+  ServiceLookRequest,
   SieveChange,
   SieveConflict,
   SieveInfo,
@@ -228,7 +228,7 @@ export const api = {
   forgetKey: (address: string) =>
     request('/services/keys', { method: 'DELETE', body: JSON.stringify({ address }), headers: { 'content-type': 'application/json' } }),
   /** What would come of a collection. */
-  lookAtService: (query: ServiceQuery) => json<JobState>('/services/looks', 'POST', query),
+  lookAtService: (query: ServiceLookRequest) => json<JobState>('/services/looks', 'POST', query),
   fetchFeatures: (fetched: FetchRequest) => json<{ job: JobState; upload: string }>('/services/fetches', 'POST', fetched),
   fetchAgain: (sourceId: number) => json<JobState>(`/sources/${sourceId}/fetches`, 'POST', {}),
   systems: async (find: string) => (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,

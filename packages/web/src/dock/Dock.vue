@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js';
 import { storeToRefs } from 'pinia';
-import { computed, reactive, ref } from 'vue';
+import { computed, defineAsyncComponent, reactive, ref } from 'vue';
+import { usePicks } from '../stores/picks.ts';
 import { useViews } from '../stores/views.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import PicksMenu from './PicksMenu.vue';
 import { DOCK_TABS } from './tabs.ts';
 
+const PicksMenu = defineAsyncComponent(() => import('./PicksMenu.vue'));
 const workspace = useWorkspace();
+const picks = usePicks();
 
 const { tab: open } = storeToRefs(useViews());
 const folded = ref(false);
@@ -75,7 +77,7 @@ function grab(event: PointerEvent): void {
           {{ title }}
         </button>
       </div>
-      <PicksMenu />
+      <PicksMenu v-if="picks.keys.size > 0" />
       <span class="side soft" data-test="table-state">{{ state }}</span>
       <button type="button" class="fold" :aria-label="folded ? 'Unfold' : 'Fold away'" @click="folded = !folded">
         <v-icon :icon="folded ? mdiChevronUp : mdiChevronDown" size="20" />

@@ -112,7 +112,7 @@ function give(): void {
 </script>
 
 <template>
-  <v-menu v-if="picks.keys.size > 0">
+  <v-menu>
     <template #activator="{ props: menu }">
       <button v-bind="menu" type="button" class="picks" data-test="picks">{{ counted(picks.keys.size) }} picked</button>
     </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { checkFilter, FilterError, parseFilter } from '@clean-sieve/core';
-import type { ColumnInfo, ServiceCollection, ServiceSurvey } from '@clean-sieve/server/api';
-import { computed, defineAsyncComponent, ref, watch } from 'vue';
+import type { ColumnInfo, LayerLook, ServiceCollection, ServiceLook, ServiceSurvey } from '@clean-sieve/server/api';
+import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { resultOf } from '../api/job_result.ts';
 import { useLook } from '../sources/use_look.ts';
@@ -16,6 +16,11 @@ import { periodInWords, wouldCome, WHERE_DECIDED } from './service_words.ts';
 
 /** Chooses a collection of a service, and what of it is fetched; how much that would be is told before. */
 const ExpressionField = defineAsyncComponent(() => import('../dock/text/ExpressionField.vue'));
+/** What a look at a collection has told. */
+interface Seen {
+  of: ServiceCollection;
+  answer: ServiceLook & { look: LayerLook };
+}
 const services = useServices();
 const workspace = useWorkspace();
 const notices = useNotices();
@@ -103,12 +108,19 @@ const query = computed(() => {
   const { address: root, conformance } = survey.value;
   return { address: root, conformance, collection: chosen.value, filter: checked.value.filter };
 });
+/** What the first features of a collection were, so that the service is asked for them once. */
+const first = shallowRef<{ of: ServiceCollection; look: LayerLook; all: number | null } | null>(null);
 const seen = useLook(
   () => query.value,
-  async (wanted, signal, told) => {
-    const { service: answer } = await resultOf(await api.lookAtService(wanted), signal, told);
-    if (!answer) throw new Error('There is no answer');
-    return { of: wanted.collection, answer };
+  async (wanted, signal, told): Promise<Seen> => {
+    const known = first.value?.of === wanted.collection ? first.value : null;
+    const columnsKnown = known?.look.columns ?? null;
+    const { service: answer } = await resultOf(await api.lookAtService({ ...wanted, known: columnsKnown }), signal, told);
+    const look = known?.look ?? answer?.look;
+    if (!answer || !look) throw new Error('There is no answer');
+    const all = known ? known.all : answer.all;
+    first.value = { of: wanted.collection, look, all };
+    return { of: wanted.collection, answer: { ...answer, look, all } };
   },
   { keeps: true },
 );

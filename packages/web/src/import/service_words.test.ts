@@ -19,7 +19,7 @@ test('how much would come is said as far as it can be told', () => {
 
 test('either end of a period may be open', () => {
   expect(periodInWords(null)).toBeNull();
-  expect(periodInWords(['2026-09-01T00:00:00Z', null])).toBe('since 1 September 2026');
-  expect(periodInWords([null, '2026-09-01'])).toBe('until 1 September 2026');
-  expect(periodInWords(['2026-09-01', '2026-10-02'])).toBe('1 September 2026 to 2 October 2026');
+  expect(periodInWords(['2026-09-01T00:00:00Z', null])).toBe('since 1 Sep 2026');
+  expect(periodInWords([null, '2026-09-01'])).toBe('until 1 Sep 2026');
+  expect(periodInWords(['2026-09-01', '2026-10-02'])).toBe('1 Sep 2026 to 2 Oct 2026');
 });
