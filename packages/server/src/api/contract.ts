@@ -194,7 +194,7 @@ const fetchedFrom = z.object({
   collection: z.string(),
   /** CQL2 text, with the shapes of areas in the place of their names. */
   filter: z.string().nullable(),
-  columns: z.array(z.string()).nullable(),
+  leftOut: z.array(z.string()),
   askedAt: z.string(),
   /** Features that the service said there are, and that came. */
   matched: z.number().nullable(),
@@ -707,8 +707,8 @@ export interface ServiceLook {
 
 export const fetchRequest = serviceQuery.extend({
   name,
-  /** Columns that are kept; null keeps all. */
-  columns: z.array(z.string()).nullable(),
+  /** Columns that are left out; what the first features do not show comes in. */
+  leftOut: z.array(z.string()),
   /** Goes on where an earlier try has stopped. */
   into: z.uuid().nullable(),
 });

@@ -47,8 +47,8 @@ test('which collection is named, or the only one; a key stands in the environmen
   expect(await sift(service.address, { where: 'severity = 5' })).toMatchObject({ pushed: 'severity = 5' });
   await expect(sift(service.address, { layer: 'wells' })).rejects.toThrow('has no collection wells: storm_reports; name one with --layer');
   await expect(run('locked', {})).rejects.toThrow('wants a key');
-  process.env.CLEAN_SIEVE_KEY = 'X-Report-Key: vell';
+  process.env.CLEAN_SIEVE_KEY = 'X-Report-Key: gannet-7431';
   expect(await run('locked', { where: 'severity = 5' })).toMatchObject({ pushed: 'severity = 5' });
-  process.env.CLEAN_SIEVE_KEY = 'vell';
+  process.env.CLEAN_SIEVE_KEY = 'gannet-7431';
   await expect(run('locked', {})).rejects.toThrow('CLEAN_SIEVE_KEY is a header and its value');
 });

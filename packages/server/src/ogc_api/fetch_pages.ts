@@ -88,8 +88,9 @@ interface Progress extends Fetched {
   /** Address of the page that comes next; null once all are there. */
   next: string | null;
   bytes: number;
-  /** Features that came once more. */
+  /** Features that came once more, and those with the identifier of another one. */
   twice: number;
+  namesakes: number;
   /** The addresses of the pages that came, in a hash each. */
   pages: string[];
 }
@@ -113,7 +114,7 @@ export async function fetchPages(
   const progress: Progress =
     before?.first === first.href
       ? before
-      : { first: first.href, features: 0, matched: null, remarks: [], next: first.href, bytes: 0, twice: 0, pages: [] };
+      : { first: first.href, features: 0, matched: null, remarks: [], next: first.href, bytes: 0, twice: 0, namesakes: 0, pages: [] };
   if (progress.bytes === 0) await writeFile(path, '');
   // What was written after the last page that is known of is a part of one.
   else if ((await stat(path)).size !== progress.bytes) await truncate(path, progress.bytes);
@@ -127,12 +128,16 @@ export async function fetchPages(
     const { features, document, at } = await pageAt(client, address);
     const lines: string[] = [];
     for (const { text, id } of features) {
-      const known = id === null ? null : digest(id);
-      if (known !== null && ids.has(known)) {
-        progress.twice++;
-        continue;
+      if (id !== null) {
+        const [own, content] = [digest(id), digest(text)];
+        // One that is not the same in everything is not left out: not every service has identifiers of its own for each.
+        if (ids.get(own)?.has(content)) {
+          progress.twice++;
+          continue;
+        }
+        if (ids.has(own)) progress.namesakes++;
+        ids.set(own, (ids.get(own) ?? new Set()).add(content));
       }
-      if (known !== null) ids.add(known);
       lines.push(`${text}\n`);
     }
     const block = Buffer.from(lines.join(''));
@@ -160,12 +165,13 @@ export async function fetchPages(
     await writeFile(join(folder, PROGRESS), JSON.stringify(progress));
     report(progress.features, progress.matched);
   }
-  const { features, matched, twice } = progress;
+  const { features, matched, twice, namesakes } = progress;
   const remarks = [...progress.remarks];
-  if (twice > 0) remarks.push(`${counted(twice)} features came twice, by their identifier; each is there once`);
+  if (twice > 0) remarks.push(`${many(twice)} came once more, the same in everything, and ${twice === 1 ? 'is' : 'are'} there once`);
+  if (namesakes > 0) remarks.push(`${many(namesakes)} came with the identifier of another one and other values; all of them are there`);
   if (matched !== null && matched !== features + twice)
     remarks.push(
-      `The service said that there are ${counted(matched)} features, and gave ${counted(features + twice)}. ${
+      `The service said that there are ${many(matched)}, and gave ${counted(features + twice)}. ${
         matched > features + twice ? 'Some may be missing; ask who runs it' : 'There may be more by now'
       }`,
     );
@@ -202,12 +208,12 @@ async function progressIn(folder: string): Promise<Progress | null> {
   }
 }
 
-/** The identifiers of the features that are in a file, a hash each. */
-async function idsIn(path: string): Promise<Set<string>> {
-  const ids = new Set<string>();
+/** The features of each identifier that are in a file, both as hashes. */
+async function idsIn(path: string): Promise<Map<string, Set<string>>> {
+  const ids = new Map<string, Set<string>>();
   for await (const line of createInterface({ input: createReadStream(path) })) {
     const id = idOf(line);
-    if (id !== null) ids.add(digest(id));
+    if (id !== null) ids.set(digest(id), (ids.get(digest(id)) ?? new Set()).add(digest(line)));
   }
   return ids;
 }
@@ -217,3 +223,4 @@ export const firstPage = (items: URL, asked: Asked, declared: Declared): URL => 
 // Sixteen bytes tell apart as many as any service has.
 const digest = (text: string) => createHash('sha256').update(text).digest('base64url').slice(0, 22);
 const counted = (count: number) => count.toLocaleString('en-GB');
+const many = (count: number) => `${counted(count)} feature${count === 1 ? '' : 's'}`;

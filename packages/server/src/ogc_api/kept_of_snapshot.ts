@@ -51,11 +51,10 @@ export async function keptOfSnapshot(
         `The service was asked for just those, and gave ${left.toLocaleString('en-GB')} more that are not; it decides otherwise than the standard has it.`,
       );
   }
-  if (from.columns !== null) {
-    const wanted = new Set(from.columns);
-    const gone = from.columns.filter((name) => !table.columns.some((column) => column.name === name));
-    if (gone.length > 0) notes.push(`The service has no column ${gone.join(', ')} any more.`);
-    kept = { ...kept, columns: kept.columns.filter(({ name }) => wanted.has(name)) };
+  const leftOut = from.leftOut.filter((name) => table.columns.some((column) => column.name === name));
+  if (leftOut.length > 0) {
+    notes.push(`Columns left out: ${leftOut.join(', ')}.`);
+    kept = { ...kept, columns: kept.columns.filter(({ name }) => !leftOut.includes(name)) };
   }
   return { table: kept, notes };
 }

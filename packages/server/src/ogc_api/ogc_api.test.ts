@@ -200,7 +200,7 @@ describe('fetching', () => {
       features: 5200,
       matched: 5200,
       remarks: [
-        '5 features came twice, by their identifier; each is there once',
+        '5 features came once more, the same in everything, and are there once',
         'The service said that there are 5,200 features, and gave 5,205. There may be more by now',
       ],
     });
@@ -236,7 +236,7 @@ describe('fetching', () => {
     expect(await problem(opened('locked'))).toContain('wants a key, or another one (401)');
     const key = { header: 'X-Report-Key', value: 'wrong-one' };
     expect(await problem(opened('locked', { key }))).not.toContain('wrong-one');
-    const { fetchAll } = await opened('locked', { key: { ...key, value: 'vell' } });
+    const { fetchAll } = await opened('locked', { key: { ...key, value: 'gannet-7431' } });
     expect((await fetchAll()).features).toBe(5200);
   });
   test('a host that is not there, one that does not answer', async () => {
@@ -252,17 +252,20 @@ describe('fetching', () => {
 
 describe('identifiers', () => {
   test('of 64 bits, and numbers beside texts, are told apart', async () => {
-    const feature = (id: string) => `{"type":"Feature","id":${id},"geometry":null,"properties":{}}`;
-    const features = ['9007199254740993', '9007199254740992', '"1"', '1', '1'].map(feature);
+    const feature = (id: string, depth = 0) => `{"type":"Feature","id":${id},"geometry":null,"properties":{"depth":${depth}}}`;
+    const features = [...['9007199254740993', '9007199254740992', '"1"', '1'].map((id) => feature(id)), feature('1', 2), feature('1')];
     const server = await serverOf((_, response) => {
       response.setHeader('content-type', 'application/geo+json').end(`{"type":"FeatureCollection","features":[${features.join(',')}]}`);
     });
     const url = urlOf(server);
     expect(await fetchPages(clientOf(url), folder, 'it.geojsonl', url, () => undefined)).toMatchObject({
-      features: 4,
-      remarks: ['1 features came twice, by their identifier; each is there once'],
+      features: 5,
+      remarks: [
+        '1 feature came once more, the same in everything, and is there once',
+        '1 feature came with the identifier of another one and other values; all of them are there',
+      ],
     });
-    expect(await readFile(join(folder, 'it.geojsonl'), 'utf8')).toBe(`${features.slice(0, 4).join('\n')}\n`);
+    expect(await readFile(join(folder, 'it.geojsonl'), 'utf8')).toBe(`${features.slice(0, 5).join('\n')}\n`);
     server.close();
   });
 });

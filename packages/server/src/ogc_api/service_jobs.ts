@@ -172,7 +172,7 @@ export interface Snapshot {
 /** Fetches what is asked for into a folder. Goes on where an earlier try in it has stopped. */
 export async function fetchSnapshot(
   orm: Store,
-  query: ServiceQuery & { columns: string[] | null },
+  query: ServiceQuery & { leftOut: string[] },
   { key, folder }: { key: ServiceKey | null; folder: string },
   report: Report,
 ): Promise<Snapshot> {
@@ -204,7 +204,7 @@ export async function fetchSnapshot(
         address: query.address,
         collection: collection.id,
         filter: expr === null ? null : printFilter(expr),
-        columns: query.columns,
+        leftOut: query.leftOut,
         askedAt,
         matched: fetched.matched,
         came: fetched.features,
@@ -229,7 +229,7 @@ export async function askedBefore(
   from: FetchedFrom,
   key: ServiceKey | null,
   report: Report,
-): Promise<ServiceQuery & { columns: string[] | null }> {
+): Promise<ServiceQuery & { leftOut: string[] }> {
   const { address, conformance, collections } = await surveyService(from.address, key, report);
   const collection = collections.find(({ id }) => id === from.collection);
   if (!collection)
@@ -237,5 +237,5 @@ export async function askedBefore(
       `${from.address} has no collection ${from.collection} any more`,
       `It has ${collections.map(({ id }) => id).join(', ')}`,
     );
-  return { address, conformance, collection, filter: from.filter, columns: from.columns };
+  return { address, conformance, collection, filter: from.filter, leftOut: from.leftOut };
 }

@@ -74,7 +74,10 @@ async function serviceAt(client: ServiceClient, root: URL, links: ServiceLink[])
       `${shown(root)} does not declare to be an OGC API – Features service`,
       `A service of features declares ${PART1}core`,
     );
-  return { address: root.href, title: root.host, description: '', conformance: document.conformsTo, hasKey: false };
+  // What stands in a query may be a key: it is not kept.
+  const kept = new URL(root);
+  kept.search = '';
+  return { address: kept.href, title: root.host, description: '', conformance: document.conformsTo, hasKey: false };
 }
 
 function collectionOf(document: CollectionDocument, at: URL): ServiceCollection {

@@ -39,7 +39,12 @@ export const MOODS: readonly Mood[] = [
   { name: 'uncounted', meaning: 'does not say how many there are', count: 'none', filters: 'cql2-text' },
   { name: 'circle', meaning: 'leads back to pages that were there', circle: true },
   { name: 'twice', meaning: 'gives features twice', twice: true },
-  { name: 'locked', meaning: 'wants the header X-Report-Key: vell', key: { header: 'x-report-key', value: 'vell' }, filters: 'cql2-text' },
+  {
+    name: 'locked',
+    meaning: 'wants the header X-Report-Key: gannet-7431',
+    key: { header: 'x-report-key', value: 'gannet-7431' },
+    filters: 'cql2-text',
+  },
   { name: 'page', meaning: 'is no service but a web page', html: true },
   { name: 'moved', meaning: 'is somewhere else now', elsewhere: 'redirect' },
   { name: 'scattered', meaning: 'has its pages on another host', elsewhere: 'link' },

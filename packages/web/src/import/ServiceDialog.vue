@@ -152,9 +152,7 @@ const facts = computed(() => {
 });
 
 function fetchIt(): void {
-  const all = service.value?.look.columns.map((column) => column.name) ?? [];
-  const kept = left.value.length === 0 ? null : all.filter((column) => !left.value.includes(column));
-  void services.fetchIt({ ...query.value!, name: name.value.trim() || chosen.value!.title, columns: kept, into: null });
+  void services.fetchIt({ ...query.value!, name: name.value.trim() || chosen.value!.title, leftOut: left.value, into: null });
   services.open = false;
 }
 async function forget(): Promise<void> {
