@@ -84,6 +84,10 @@ describe('what there is at an address', () => {
     expect((await opened('plain')).declared).toMatchObject({ columns: new Map(), filter: null, values: false, time: null });
     expect((await opened('json')).declared.filter?.language).toBe('cql2-json');
   });
+  test('what stands in the query of an address, which may be a key, is not kept', async () => {
+    const found = await survey(clientOf(at('reports')), new URL(`${at('reports').href}?token=secret`));
+    expect(JSON.stringify(found)).not.toContain('secret');
+  });
   test('an address is read as it is typed', () => {
     expect(addressOf(' data.example.org/api ').href).toBe('https://data.example.org/api');
     expect(addressOf('http://127.0.0.1:80/x#y').href).toBe('http://127.0.0.1/x');
