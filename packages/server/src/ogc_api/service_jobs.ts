@@ -151,7 +151,10 @@ async function sampleLook(folder: string, collection: ServiceCollection, feature
 /** A column in which nothing is shown may have no values among the features looked at: it is of the type that the service tells. */
 function typed(looked: LayerLook, declared: Declared, all: number | null): LayerLook {
   const isBlank = looked.columns.map((_, i) => looked.rows.every((row) => row[i] === null));
-  const columns = looked.columns.map(({ name, type }, i) => ({ name, type: (isBlank[i] && type === 'text' && declared.columns.get(name)) || type }));
+  const columns = looked.columns.map(({ name, type }, i) => ({
+    name,
+    type: (isBlank[i] && type === 'text' && declared.columns.get(name)) || type,
+  }));
   const more = [...declared.columns].filter(([name]) => looked.rows.length === 0 && !columns.some((column) => column.name === name));
   return { ...looked, features: all, columns: [...columns, ...more.map(([name, type]) => ({ name, type }))] };
 }
