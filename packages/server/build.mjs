@@ -34,7 +34,8 @@ await build({
   target: 'node20',
   minify: true,
   // They find their binaries beside themselves, and are loaded only for the formats that need them.
-  external: ['sql.js', 'libsql'],
+  // A package that the driver of PostgreSQL could use, and does not.
+  external: ['sql.js', 'libsql', 'pg-native'],
   banner: {
     js: "import { createRequire as __createRequire } from 'node:module'; const require = __createRequire(import.meta.url);",
   },

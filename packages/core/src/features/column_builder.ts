@@ -47,6 +47,8 @@ export class ColumnBuilder {
   #empties: number[] = [];
   /** Whether a text that looks like a number was ever given as text by a typed format, and so stays text. */
   #typedText = false;
+  /** The column is of texts by what is known of it, whatever those look like. */
+  #isText = false;
   #beyond = false;
 
   constructor(schema: Omit<ColumnSchema, 'type'>) {
@@ -56,6 +58,11 @@ export class ColumnBuilder {
   /** Whether a whole number came as a BigInt that a double would round, so that the column became text. */
   get beyond(): boolean {
     return this.#beyond;
+  }
+
+  /** Says that the column is of texts, also where all of them look like dates. */
+  keepText(): void {
+    this.#isText = true;
   }
 
   /** A value from a typed format (JSON): numbers, booleans and texts stay what they are. */
@@ -160,6 +167,7 @@ export class ColumnBuilder {
 
   finish(rows: number): Column {
     const sizes = groupSizes(rows);
+    if (this.#isText) return this.#finishText(sizes);
     const base = this.#bases(sizes);
     if (this.#kind === 'number') {
       const chunks = sizes.map((size, g): ColumnChunk => {

@@ -19,9 +19,11 @@ export interface Declared {
 }
 
 export interface FilterSupport {
-  language: 'cql2-text' | 'cql2-json';
+  language: 'cql2-text' | 'cql2-json' | 'sql';
   /** BETWEEN, IN and LIKE. */
   advanced: boolean;
   /** S_INTERSECTS with a box or a point. */
   boxes: boolean;
+  /** Texts and numbers are compared there just as here: by code points, and as the same double. */
+  compares?: true;
 }

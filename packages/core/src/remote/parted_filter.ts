@@ -170,8 +170,14 @@ function plainCondition(expr: Expr, { columns, wholes, filter }: Declared): Supe
   const type = columns.get(subject.property);
   if (type === undefined) return null;
   if (expr.op === 'isNull') return { expr, exact: true };
-  if (type === 'number') return numberCondition(expr, subject, values, wholes.has(subject.property), filter?.advanced === true);
+  const compares = filter?.compares === true;
+  if (type === 'number') return numberCondition(expr, subject, values, compares || wholes.has(subject.property), filter?.advanced === true);
   const fits = (value: Expr) => typeof value === (type === 'text' ? 'string' : type);
+  if (compares && type === 'text') {
+    const said = expr.op === 'in' ? values[0] : values;
+    const known = expr.op === 'in' || expr.op === 'like' || expr.op === 'between' || COMPARISONS.some((sign) => sign === expr.op);
+    return known && Array.isArray(said) && said.every(fits) ? { expr, exact: true } : null;
+  }
   switch (expr.op) {
     case '=':
       return fits(values[0]) ? { expr, exact: type === 'boolean' } : null;

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import type { Uploads } from '../files/uploads.ts';
-import { addressOf } from '../ogc_api/survey.ts';
+import { placeOf } from '../fetching/place.ts';
 import type { ServiceKey } from '../ogc_api/service_client.ts';
 import { ServiceKeyRow } from '../store/entities.ts';
 import { entities, type Entities } from '../store/store.ts';
@@ -10,15 +10,16 @@ import { asOfDay } from '../workspace_state.ts';
 import { fetchRequest, keyRequest, serviceLookRequest, surveyRequest, type ServiceQuery } from './contract.ts';
 import { sourceOf, type Services } from './services.ts';
 
-/** Feature services elsewhere: what they have, what would come of it, and fetching it. */
+/** Feature services and databases elsewhere: what they have, what would come of it, and fetching it. */
 export function serviceRoutes({ store, jobs }: Services, uploads: Uploads): Hono {
   const routes = new Hono();
   const em = () => entities(store);
   routes.post('/services/surveys', async (c) => {
-    const { address, key } = surveyRequest.parse(await c.req.json());
-    const url = addressOf(address);
-    const known = key ?? (await keyFor(em(), url));
-    const job = jobs.start(`Looking at ${url.host}`, { kind: 'survey', address, key: known }, async (result) => {
+    const request = surveyRequest.parse(await c.req.json());
+    const { address, host, key: inAddress } = placeOf(request.address);
+    const key = request.key ?? inAddress;
+    const known = key ?? (await keyFor(em(), new URL(address)));
+    const job = jobs.start(`Looking at ${host}`, { kind: 'survey', address, key: known }, async (result) => {
       if (!result?.survey) return;
       // It opened the door: it is kept for the next time.
       if (key) await em().upsert(ServiceKeyRow, { address: result.survey.address, ...key });
@@ -66,10 +67,18 @@ export function serviceRoutes({ store, jobs }: Services, uploads: Uploads): Hono
 
 /** The key that is kept for a service, by an address in it. */
 async function keyFor(em: Entities, address: URL): Promise<ServiceKey | null> {
-  const within = (root: string) => address.href === root || address.href.startsWith(`${root.replace(/\/$/, '')}/`);
+  const within = (root: string) =>
+    [address.href, withoutTable(address)].includes(root) || address.href.startsWith(`${root.replace(/\/$/, '')}/`);
   const known = (await em.find(ServiceKeyRow, {})).filter((row) => within(row.address));
   const [nearest] = known.sort((a, b) => b.address.length - a.address.length);
   return nearest ? { header: nearest.header, value: nearest.value } : null;
+}
+
+/** The address of a database, without the table that it names. */
+function withoutTable(address: URL): string {
+  const url = new URL(address);
+  url.searchParams.delete('table');
+  return url.href;
 }
 
 /** The addresses of a collection come back from the page: they stay with the service that was asked. */

@@ -11,8 +11,8 @@ import { UsageError } from './usage_error.ts';
 /** The name of the environment's variable that holds a header for services, so that it stands in no history of commands. */
 const KEY = 'CLEAN_SIEVE_KEY';
 
-/** What came of a service, and what it was asked. */
-export interface ServiceRead extends LayerRead {
+/** What came of a service or a database, and what it was asked. */
+export interface ReadElsewhere extends LayerRead {
   /** The parts of the filter that are decided there and here, as CQL2 text; null where there is none. */
   pushed: string | null;
   here: string | null;
@@ -27,7 +27,7 @@ export const isService = (file: string): boolean => /^https?:\/\//i.test(file);
  * Reads a collection of an OGC API – Features service, as much of it as a filter can need.
  * @param filter null where all features are wanted
  */
-export async function readService(text: string, collection: string | undefined, filter: Expr | null): Promise<ServiceRead> {
+export async function readService(text: string, collection: string | undefined, filter: Expr | null): Promise<ReadElsewhere> {
   const address = addressOf(text);
   const waits = (words: string) => void process.stderr.write(`${words}\n`);
   const client = new ServiceClient(address, { key: keyOfEnvironment(), signal: new AbortController().signal, waits });

@@ -36,8 +36,7 @@ import {
 import { crsNamed } from '../crs/epsg.ts';
 import { writeOut, type OutOptions } from './out.ts';
 import { withJoins, type JoinedTable } from './join.ts';
-import { readFile } from './read_file.ts';
-import { isService, readService } from './read_service.ts';
+import { readElsewhere, readFile } from './read_file.ts';
 import { UsageError } from './usage_error.ts';
 
 export interface SiftOptions extends OutOptions {
@@ -67,11 +66,11 @@ export interface SiftCounts {
   read: number;
   kept: number;
   /**
-   * Features for which the filter is unknown, because a value that it needs is blank; null where a service left features out, of which it
-   * does not say why.
+   * Features for which the filter is unknown, because a value that it needs is blank; null where others left features out, of which they do not
+   * say why.
    */
   unknown: number | null;
-  /** Of a service: the parts of the filter that it decided, and that was decided here, and how many features came over. */
+  /** Of a service or a database: the parts of the filter that it decided, and that was decided here, and how many features came over. */
   pushed?: string | null;
   here?: string | null;
   fetched?: number;
@@ -110,7 +109,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const asked = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
   // The numbers of the stack are about all features.
   const isPushable = !options.explain && !options.check && options.filterCrs === undefined;
-  const service = isService(file) ? await readService(file, options.layer, isPushable ? asked : null) : null;
+  const service = await readElsewhere(file, options.layer, isPushable ? asked : null);
   const { table: read, notes } = service ?? (await readFile(file, options, given));
   const joined = await withJoins(read, options);
   const derived = derivedOf(options.derive ?? [], joined.table, asOf);

@@ -20,6 +20,9 @@ import {
 import { givenCrs, look, readOptions } from './look.ts';
 import { fileInput, host } from '../files/file_input.ts';
 import { hashOfFile } from '../export/digest.ts';
+import { askedBefore, fetchSnapshot, lookElsewhere, surveyAt } from '../fetching/fetching.ts';
+import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
+import type { LayerHere, Snapshot } from '../fetching/snapshot.ts';
 import { geos } from '../export/kept_of_source.ts';
 import { makeExtract } from '../export/make_extract.ts';
 import { Source } from '../store/entities.ts';
@@ -37,8 +40,6 @@ import { lookAtPlaced } from './look_at_placed.ts';
 import { lookAtSpread } from './look_at_spread.ts';
 import { lookAtZoned } from './look_at_zoned.ts';
 import { computeColumns, joinColumns, measuredAgain, refreshColumns, sumUpByZones, takeByPlace, useShapes } from './compute_columns.ts';
-import { keptOfSnapshot } from '../ogc_api/kept_of_snapshot.ts';
-import { askedBefore, fetchSnapshot, lookAtService, surveyService, type Snapshot } from '../ogc_api/service_jobs.ts';
 import { MADE_SOURCES } from '../made_sources/made_source_registry.ts';
 import type { FetchedFrom, LayerChoice, MadeSourceKind, MadeSourceOf } from '../api/contract.ts';
 import type { JobMessage, JobNews, JobOutcome, JobResult, JobTask, JobThreadData } from './job_tasks.ts';
@@ -117,9 +118,9 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
       await acceptVersion(orm, task.sourceId, task.versionId, task.asOf);
       return { sourceId: task.sourceId };
     case 'survey':
-      return { survey: await surveyService(task.address, task.key, report) };
+      return { survey: await surveyAt(task.address, task.key, report) };
     case 'lookAtService':
-      return { service: await lookAtService(orm, task, report) };
+      return { service: await lookElsewhere(orm, task, report) };
     case 'fetch': {
       const { request, asOf } = task;
       const snapshot = await fetchSnapshot(orm, request, task, part(report, 0, 0.7));
@@ -200,8 +201,8 @@ async function compared(orm: Store, sourceId: number, versionId: number, asOf: n
   }
 }
 
-/** Stores what is kept of the features of a service, not yet in use. */
-function storeSnapshot(
+/** Stores what is kept of the features that were fetched, not yet in use. */
+async function storeSnapshot(
   folder: string,
   snapshot: Snapshot,
   { name, asOf }: { name: string; asOf: number },
@@ -210,9 +211,13 @@ function storeSnapshot(
   report: Report,
   made: Made,
 ): Promise<{ id: number; rows: number }> {
-  const choice = { file: snapshot.file, layer: snapshot.file.replace(/\.[^.]*$/, ''), name };
-  const described = { ...as, fetchedFrom: snapshot.from };
-  return storeLayer(folder, choice, described, orm, report, made, (table) => keptOfSnapshot(table, snapshot, asOf));
+  const { came, from } = snapshot;
+  const inFile = (file: string) => readChoice(folder, { file, layer: file.replace(/\.[^.]*$/, ''), name }, report);
+  const here = 'file' in came ? await inFile(came.file) : came;
+  const kept = await keptOfSnapshot(here.read.table, snapshot, asOf);
+  const read = { ...here.read, table: kept.table, notes: [...kept.notes, ...here.read.notes] };
+  const known = { ...as, name, fileName: placeOf(from), layer: from.collection, fetchedFrom: from };
+  return storeRead({ ...here, read }, known, orm, report, made);
 }
 
 async function importLayers(task: Extract<JobTask, { kind: 'import' }>, orm: Store, report: Report, made: Made): Promise<JobResult> {
@@ -240,16 +245,21 @@ async function importLayers(task: Extract<JobTask, { kind: 'import' }>, orm: Sto
   return { sourceId: sourceIds[0], sourceIds, features };
 }
 
-/** Reads a layer and stores it, or what is kept of it, not yet in use. */
+/** Reads a layer and stores it, not yet in use. */
 async function storeLayer(
   folder: string,
   choice: LayerChoice,
-  as: Pick<SourceDescription, 'role' | 'versionOf' | 'fetchedFrom'>,
+  as: Pick<SourceDescription, 'role' | 'versionOf'>,
   orm: Store,
   report: Report,
   made: Made,
-  keep?: (table: FeatureTable) => Promise<{ table: FeatureTable; notes: string[] }>,
 ): Promise<{ id: number; rows: number }> {
+  const here = await readChoice(folder, choice, report);
+  const reading = { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt, bare: choice.bare };
+  return storeRead(here, { ...as, name: choice.name, fileName: choice.file, layer: choice.layer, reading }, orm, report, made);
+}
+
+async function readChoice(folder: string, choice: LayerChoice, report: Report): Promise<LayerHere> {
   const input = await fileInput(join(folder, choice.file));
   const layer = chosenLayer(await layersIn(input, host), choice.layer, choice.file);
   // Readers tell now the features, now the bytes; the bar never runs back.
@@ -260,23 +270,26 @@ async function storeLayer(
     report(0.8 * furthest, `${choice.name}: ${count.toLocaleString('en-GB')} features read`);
   };
   const read = await readLayer(layer, { ...readOptions(choice), progress }, host, givenCrs(choice));
-  const { remarks, encoding } = read;
   step('layer read');
-  const kept = await keep?.(read.table);
-  const [table, notes] = [kept?.table ?? read.table, [...(kept?.notes ?? []), ...read.notes]];
-  const invalid = await invalidShapes(table, (row) => report(0.85, `${choice.name}: ${row.toLocaleString('en-GB')} shapes checked`));
-  report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features of ${choice.name}`);
-  const known: SourceDescription = {
-    ...as,
-    ...{ name: choice.name, fileName: as.fetchedFrom ? placeOf(as.fetchedFrom) : choice.file, layer: choice.layer, notes },
-    remarks: [...remarks, ...invalid.remarks],
-    invalidShapes: invalid.count,
-    format: layer.format.name,
-    encoding: encoding ?? null,
-    hash: await hashOfFile(join(folder, choice.file)),
-    reading: { crs: choice.crs, longitude: choice.longitude, latitude: choice.latitude, wkt: choice.wkt, bare: choice.bare },
+  return { read, format: layer.format.name, hash: await hashOfFile(join(folder, choice.file)) };
+}
+
+/** Stores a layer that was read, not yet in use. */
+async function storeRead(
+  { read: { table, notes, remarks, encoding }, format, hash }: LayerHere,
+  known: Pick<SourceDescription, 'name' | 'fileName' | 'layer' | 'role' | 'versionOf' | 'fetchedFrom' | 'reading'>,
+  orm: Store,
+  report: Report,
+  made: Made,
+): Promise<{ id: number; rows: number }> {
+  const { name } = known;
+  const invalid = await invalidShapes(table, (row) => report(0.85, `${name}: ${row.toLocaleString('en-GB')} shapes checked`));
+  report(0.95, `Storing ${table.rows.toLocaleString('en-GB')} features of ${name}`);
+  const description: SourceDescription = {
+    ...{ ...known, notes, format, hash, encoding: encoding ?? null },
+    ...{ remarks: [...remarks, ...invalid.remarks], invalidShapes: invalid.count },
   };
-  const id = await storeTable(entities(orm), table, known, { made, step: () => report(0.97, `Storing ${choice.name}`) });
+  const id = await storeTable(entities(orm), table, description, { made, step: () => report(0.97, `Storing ${name}`) });
   return { id, rows: table.rows };
 }
 

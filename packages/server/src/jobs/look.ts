@@ -62,7 +62,8 @@ function nothing(file: string, layer: string): LayerLook {
   };
 }
 
-async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): Promise<LayerLook> {
+/** The same of one layer. */
+export async function lookAt(file: string, layer: FoundLayer, reading: ReadingChoice): Promise<LayerLook> {
   const base = {
     ...nothing(file, layer.name),
     format: layer.format.label,

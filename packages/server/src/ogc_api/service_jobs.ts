@@ -1,74 +1,28 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import {
-  Cancelled,
-  checkFilter,
-  FilterError,
-  parseFilter,
-  partFilter,
-  printFilter,
-  ReadError,
-  withShapes,
-  type AreaShapes,
-  type Asked,
-  type ColumnSchema,
-  type Declared,
-  type Expr,
-} from '@clean-sieve/core';
-import type {
-  FetchedFrom,
-  LayerLook,
-  ServiceCollection,
-  ServiceLook,
-  ServiceLookRequest,
-  ServiceQuery,
-  ServiceSurvey,
-} from '../api/contract.ts';
+import { FilterError, ReadError, printFilter, type Declared } from '@clean-sieve/core';
+import type { LayerLook, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceQuery, ServiceSurvey } from '../api/contract.ts';
+import { listening, type Report } from '../fetching/listening.ts';
+import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
+import type { Snapshot } from '../fetching/snapshot.ts';
 import { look } from '../jobs/look.ts';
 import { areaShapes } from '../workspace_state.ts';
 import { entities, type Store } from '../store/store.ts';
 import { addressOf, declaredOf, survey } from './survey.ts';
-import { fetchPages, firstPage, itemsAddress, pageAt, type Fetched } from './fetch_pages.ts';
+import { fetchPages, firstPage, itemsAddress, pageAt } from './fetch_pages.ts';
 import { ServiceClient, type ServiceKey } from './service_client.ts';
-
-type Report = (share: number, progress: string) => void;
 
 /** Features that a look asks for. */
 const SAMPLE = 500;
-/** Milliseconds between two looks at whether the job was cancelled while the service is waited for. */
-const LISTENING = 200;
-const NOTHING: Asked = { filter: null, bbox: null, datetime: null, values: [] };
 
 /** A client that listens for the end of the job while it waits, and tells what it waits for. */
-async function withClient<T>(
-  address: URL,
-  key: ServiceKey | null,
-  report: Report,
-  work: (client: ServiceClient, tell: Report) => Promise<T>,
-) {
-  const end = new AbortController();
-  let now: [number, string] = [0, `Asking ${address.host}`];
-  const tell: Report = (share, words) => {
-    now = [share, words];
-    report(share, words);
-  };
-  const timer = setInterval(() => {
-    try {
-      report(...now);
-    } catch (error) {
-      end.abort(error);
-    }
-  }, LISTENING);
-  try {
-    tell(...now);
-    const waits = (words: string) => tell(now[0], words);
-    return await work(new ServiceClient(address, { key, signal: end.signal, waits }), tell);
-  } catch (error) {
-    if (end.signal.aborted) throw new Cancelled();
-    throw error;
-  } finally {
-    clearInterval(timer);
-  }
+function withClient<T>(address: URL, key: ServiceKey | null, report: Report, work: (client: ServiceClient, tell: Report) => Promise<T>) {
+  let done = 0;
+  return listening(address.host, report, (signal, tell) => {
+    const telling: Report = (share, words) => tell((done = share), words);
+    const waits = (words: string) => tell(done, words);
+    return work(new ServiceClient(address, { key, signal, waits }), telling);
+  });
 }
 
 /** What there is at an address that was typed. */
@@ -80,26 +34,6 @@ export async function surveyService(text: string, key: ServiceKey | null, report
 /** The file in which the features of a collection stand. */
 export function fileOf({ id }: ServiceCollection): string {
   return `${id.replaceAll(/[^\p{L}\p{N}._-]+/gu, '_').slice(0, 80) || 'features'}.geojsonl`;
-}
-
-/** A filter as it is asked and decided. */
-interface Meant {
-  expr: Expr | null;
-  asked: Asked;
-  conditions: ServiceLook['conditions'];
-}
-
-/** Reads a filter about columns. Throws a FilterError for one that does not fit them. */
-function meantBy(filter: string | null, columns: readonly ColumnSchema[], areas: AreaShapes, declared: Declared): Meant {
-  if (filter === null || filter.trim() === '') return { expr: null, asked: NOTHING, conditions: [] };
-  const parsed = parseFilter(filter);
-  checkFilter(parsed, columns, { areas });
-  const parted = partFilter(withShapes(parsed.expr, areas), declared);
-  return {
-    expr: withShapes(parsed.expr, areas),
-    asked: parted.asked,
-    conditions: parted.conditions.map(({ expr, by }) => ({ text: printFilter(expr), by })),
-  };
 }
 
 /** What would come of a collection: its first features, how many there are, and of the conditions where each is decided. */
@@ -159,21 +93,8 @@ function typed(looked: LayerLook, declared: Declared, all: number | null): Layer
   return { ...looked, features: all, columns: [...columns, ...more.map(([name, type]) => ({ name, type }))] };
 }
 
-/** Features of a service in a file, with what is known of how they came there. */
-export interface Snapshot {
-  file: string;
-  /** The columns that they are known to have. */
-  columns: ColumnSchema[];
-  /** What they still have to fulfil, all of it: a service may have given more than it was asked for. */
-  filter: Expr | null;
-  /** Whether the service was asked for all of it. */
-  decidedThere: boolean;
-  from: FetchedFrom;
-  fetched: Fetched;
-}
-
 /** Fetches what is asked for into a folder. Goes on where an earlier try in it has stopped. */
-export async function fetchSnapshot(
+export async function fetchPagesOf(
   orm: Store,
   query: ServiceQuery & { leftOut: string[] },
   { key, folder }: { key: ServiceKey | null; folder: string },
@@ -199,7 +120,7 @@ export async function fetchSnapshot(
         'Nothing was brought in',
       );
     return {
-      file,
+      came: { file },
       columns,
       filter: expr,
       decidedThere: conditions.every(({ by }) => by === 'there'),
@@ -212,33 +133,7 @@ export async function fetchSnapshot(
         matched: fetched.matched,
         came: fetched.features,
       },
-      fetched,
+      remarks: fetched.remarks,
     };
   });
-}
-
-/** The same of a filter that has to fit. Throws a ReadError. */
-function fitting(...args: Parameters<typeof meantBy>): Meant {
-  try {
-    return meantBy(...args);
-  } catch (error) {
-    if (error instanceof FilterError) throw new ReadError(error.line.replace(/\.$/, ''));
-    throw error;
-  }
-}
-
-/** The same question once more, by what the service declares now. */
-export async function askedBefore(
-  from: FetchedFrom,
-  key: ServiceKey | null,
-  report: Report,
-): Promise<ServiceQuery & { leftOut: string[] }> {
-  const { address, conformance, collections } = await surveyService(from.address, key, report);
-  const collection = collections.find(({ id }) => id === from.collection);
-  if (!collection)
-    throw new ReadError(
-      `${from.address} has no collection ${from.collection} any more`,
-      `It has ${collections.map(({ id }) => id).join(', ')}`,
-    );
-  return { address, conformance, collection, filter: from.filter, leftOut: from.leftOut };
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { checkFilter, FilterError, parseFilter } from '@clean-sieve/core';
+import { checkFilter, FilterError, isDatabase, parseFilter } from '@clean-sieve/core';
 import type { ColumnInfo, LayerLook, ServiceCollection, ServiceLook, ServiceSurvey } from '@clean-sieve/server/api';
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -12,9 +12,9 @@ import { plural } from '../words/numbers.ts';
 import { sentence } from '../words/sentence.ts';
 import LayerPreviewMap from './LayerPreviewMap.vue';
 import SampleTable from './SampleTable.vue';
-import { periodInWords, wouldCome, WHERE_DECIDED } from './service_words.ts';
+import { periodInWords, whereDecided, wouldCome } from './service_words.ts';
 
-/** Chooses a collection of a service, and what of it is fetched; how much that would be is told before. */
+/** Chooses a collection of a service or a table of a database, and what of it is fetched; how much that would be is told before. */
 const ExpressionField = defineAsyncComponent(() => import('../dock/text/ExpressionField.vue'));
 /** What a look at a collection has told. */
 interface Seen {
@@ -47,9 +47,15 @@ const found = useLook(
 );
 const survey = found.answer;
 
+const EXAMPLE = 'https://data.example.org/api, or postgresql://user@host:5432/database';
+/** Whether it is a database that is typed, and that was asked. */
+const typesDatabase = computed(() => isDatabase(address.value));
+const kind = computed(() => (survey.value && isDatabase(survey.value.address) ? 'database' : 'service'));
+
 function look(): void {
   if (address.value.trim() === '') return;
-  const key = wantsKey.value && secret.value !== '' ? { header: header.value.trim(), value: secret.value } : null;
+  const wants = typesDatabase.value || wantsKey.value;
+  const key = wants && secret.value !== '' ? { header: typesDatabase.value ? 'Password' : header.value.trim(), value: secret.value } : null;
   // The same address once more is another look at it.
   asked.value = null;
   void Promise.resolve().then(() => (asked.value = { address: address.value.trim(), key }));
@@ -145,7 +151,7 @@ const facts = computed(() => {
   ];
   const period = periodInWords(chosen.value.period);
   if (period) out.push(['Period', period]);
-  out.push(['Comes in', 'longitude and latitude (WGS 84)']);
+  out.push(['Comes in', looked.crs?.label ?? 'a system that is not known']);
   if (chosen.value.storage && !/CRS84/.test(chosen.value.storage)) out.push(['Kept there in', chosen.value.storage]);
   out.push(['Looked at', `the first ${plural(looked.looked, 'feature')}`]);
   return out;
@@ -174,11 +180,12 @@ async function forget(): Promise<void> {
     @update:model-value="services.open = false"
   >
     <v-card class="dialog" :class="{ full: survey }" data-test="service-dialog">
-      <h3>Bring in data from a service</h3>
+      <h3>Bring in data from a service or a database</h3>
       <form class="address" @submit.prevent="look">
         <v-text-field
           v-model="address"
-          label="Address of an OGC API – Features service, or of one of its collections"
+          label="Address of an OGC API – Features service, or of a PostgreSQL database"
+          :placeholder="EXAMPLE"
           autofocus
           maxlength="2000"
           data-test="service-address"
@@ -188,24 +195,35 @@ async function forget(): Promise<void> {
         >
       </form>
       <p class="soft aside">
-        <button v-if="!wantsKey" class="plain link" type="button" data-test="with-key" @click="wantsKey = true">It wants a key</button>
+        <template v-if="typesDatabase">Its tables with shapes are read, and nothing in it is changed.</template>
+        <button v-else-if="!wantsKey" class="plain link" type="button" data-test="with-key" @click="wantsKey = true">It wants a key</button>
         <template v-if="workspace.simulatedAt && !survey">
           · <button class="plain link" type="button" data-test="use-simulated" @click="useSimulated">Try the demo’s storm reports</button>,
           a simulated service of another office
         </template>
         <template v-if="survey?.hasKey">
-          · A key is kept for it in this workspace, and sent to nobody else.
+          · A {{ kind === 'database' ? 'password' : 'key' }} is kept for it in this workspace, and sent to nobody else.
           <button class="plain link" type="button" @click="forget">Forget it</button>
         </template>
       </p>
-      <div v-if="wantsKey" class="key">
+      <v-text-field
+        v-if="typesDatabase"
+        v-model="secret"
+        class="password"
+        label="Password, if it wants one"
+        type="password"
+        autocomplete="off"
+        maxlength="8000"
+        data-test="database-password"
+      />
+      <div v-else-if="wantsKey" class="key">
         <v-text-field v-model="header" label="Header" maxlength="100" data-test="key-header" />
         <v-text-field v-model="secret" label="Token or key" type="password" autocomplete="off" maxlength="8000" data-test="key-value" />
       </div>
       <p v-if="found.trouble.value" class="problem" role="alert" data-test="service-problem">{{ found.trouble.value }}</p>
       <p v-else-if="found.looking.value" class="soft" aria-live="polite">{{ found.progress.value || 'Asking' }} …</p>
       <div v-if="survey" class="screen side-by-side">
-        <ul class="found" aria-label="Collections">
+        <ul class="found" :aria-label="kind === 'database' ? 'Tables' : 'Collections'">
           <li v-for="collection in survey.collections" :key="collection.id" :class="{ on: collection.id === chosen?.id }">
             <button class="plain open" type="button" :aria-pressed="collection.id === chosen?.id" @click="choose(collection)">
               <b>{{ collection.title }}</b>
@@ -226,7 +244,7 @@ async function forget(): Promise<void> {
                     v-model="text"
                     :columns="columns"
                     :values="valuesOf"
-                    hint="severity >= 3 AND …: columns of the service, areas of the workspace"
+                    :hint="`severity >= 3 AND …: columns of the ${kind === 'database' ? 'table' : 'service'}, areas of the workspace`"
                     :problem="checked.problem"
                     label="Condition"
                     data-test="service-condition"
@@ -245,9 +263,9 @@ async function forget(): Promise<void> {
               </p>
               <ul v-if="service.conditions.length > 0 && !problem" class="decided" data-test="decided">
                 <li v-for="(condition, i) in service.conditions" :key="i">
-                  <span class="by" :class="condition.by">{{ WHERE_DECIDED[condition.by].mark }}</span>
+                  <span class="by" :class="condition.by">{{ whereDecided(condition.by, kind).mark }}</span>
                   <code>{{ condition.text }}</code>
-                  <span class="soft">{{ WHERE_DECIDED[condition.by].words }}</span>
+                  <span class="soft">{{ whereDecided(condition.by, kind).words }}</span>
                 </li>
               </ul>
             </div>
@@ -286,6 +304,9 @@ async function forget(): Promise<void> {
 }
 .key {
   grid-template-columns: 220px minmax(0, 1fr);
+}
+.password {
+  flex: none;
 }
 .aside,
 p {

@@ -3,11 +3,13 @@ import type { ServiceCollection, ServiceLook } from '@clean-sieve/server/api';
 import { counted } from '../words/numbers.ts';
 
 /** Where a condition is decided, as its mark and as the words beside it. */
-export const WHERE_DECIDED: Record<DecidedBy, { mark: string; words: string }> = {
-  there: { mark: 'there', words: 'the service leaves the others out' },
-  both: { mark: 'there + here', words: 'it leaves most others out; what comes is sifted here' },
-  here: { mark: 'here', words: 'it cannot be asked that; what comes is sifted here' },
-};
+export function whereDecided(by: DecidedBy, kind: 'service' | 'database'): { mark: string; words: string } {
+  return {
+    there: { mark: 'there', words: `the ${kind} leaves the others out` },
+    both: { mark: 'there + here', words: 'it leaves most others out; what comes is sifted here' },
+    here: { mark: 'here', words: 'it cannot be asked that; what comes is sifted here' },
+  }[by];
+}
 
 /** How much would come, and what is kept of it, as far as that can be told before. */
 export function wouldCome({ matched, all, conditions }: ServiceLook): { count: string; words: string } {

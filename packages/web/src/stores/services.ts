@@ -8,7 +8,7 @@ import { useNotices } from './notices.ts';
 import { useVersions } from './versions.ts';
 import { useWorkspace } from './workspace.ts';
 
-/** Features that are fetched from services. */
+/** Features that are fetched from services and databases. */
 export const useServices = defineStore('services', () => {
   const jobs = useJobs();
   const notices = useNotices();
@@ -23,7 +23,8 @@ export const useServices = defineStore('services', () => {
     try {
       const { job: started, upload } = await api.fetchFeatures(request);
       const job = await jobs.follow(started);
-      if (job.state === 'failed') stopped.value = new Map([...stopped.value, [job.id, { ...request, into: upload }]]);
+      // A database is asked anew: of a part of a table it could not go on.
+      if (job.state === 'failed' && request.conformance.length > 0) stopped.value = new Map([...stopped.value, [job.id, { ...request, into: upload }]]);
       if (job.state === 'cancelled') notices.say('Cancelled; nothing was brought in.');
       if (job.state !== 'done') return;
       await workspace.load();

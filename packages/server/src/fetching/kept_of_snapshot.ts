@@ -3,6 +3,7 @@ import {
   count,
   CRS84,
   FilterError,
+  isDatabase,
   printFilter,
   ReadError,
   rowsOf,
@@ -12,10 +13,10 @@ import {
   type FeatureTable,
 } from '@clean-sieve/core';
 import { geos } from '../export/kept_of_source.ts';
-import type { Snapshot } from './service_jobs.ts';
+import type { Snapshot } from './snapshot.ts';
 
 /**
- * What is kept of the features that a service gave, all conditions decided here once more, and of their columns, with what there is to
+ * What is kept of the features that were fetched, all conditions decided here once more, and of their columns, with what there is to
  * say of it. Throws a ReadError where the conditions do not fit what came.
  */
 export async function keptOfSnapshot(
@@ -23,12 +24,12 @@ export async function keptOfSnapshot(
   snapshot: Snapshot,
   asOf: number,
 ): Promise<{ table: FeatureTable; notes: string[] }> {
-  const { filter, from, fetched, decidedThere } = snapshot;
+  const { filter, from, remarks, decidedThere } = snapshot;
   const table = withKnownColumns(read, snapshot.columns);
   const came = table.rows.toLocaleString('en-GB');
   const notes = [
-    `Fetched on ${from.askedAt.slice(0, 10)} at ${from.askedAt.slice(11, 16)} UTC from ${from.address}, collection ${from.collection}: ${came} features came.`,
-    ...fetched.remarks.map((remark) => `${remark}.`),
+    `Fetched on ${from.askedAt.slice(0, 10)} at ${from.askedAt.slice(11, 16)} UTC from ${from.address}, ${isDatabase(from.address) ? 'table' : 'collection'} ${from.collection}: ${came} features came.`,
+    ...remarks.map((remark) => `${remark}.`),
   ];
   let kept = table;
   if (filter !== null) {
@@ -38,7 +39,7 @@ export async function keptOfSnapshot(
       if (!(error instanceof FilterError)) throw error;
       throw new ReadError(
         `The condition does not fit what came: ${error.line.replace(/\.$/, '')}`,
-        'The first features that the service showed were of another kind. Fetch it without the condition, and sift it here',
+        'The first features that were shown were of another kind. Fetch it without the condition, and sift it here',
       );
     }
     const sifter = new Sifter(table, asOf, CRS84, await geos.get());
@@ -48,7 +49,7 @@ export async function keptOfSnapshot(
     notes.push(`Kept: ${(table.rows - left).toLocaleString('en-GB')} that are as in ${printFilter(filter)}`);
     if (left > 0 && decidedThere)
       notes.push(
-        `The service was asked for just those, and gave ${left.toLocaleString('en-GB')} more that are not; it decides otherwise than the standard has it.`,
+        `Just those were asked for, and ${left.toLocaleString('en-GB')} more came that are not; ${new URL(from.address).host} decides otherwise.`,
       );
   }
   const leftOut = from.leftOut.filter((name) => table.columns.some((column) => column.name === name));

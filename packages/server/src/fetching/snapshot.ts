@@ -1,0 +1,25 @@
+import type { ColumnSchema, Expr, LayerRead } from '@clean-sieve/core';
+import type { FetchedFrom } from '../api/contract.ts';
+
+/** A layer that was read, with what is told of where it was read from. */
+export interface LayerHere {
+  read: LayerRead;
+  /** Name of the format. */
+  format: string;
+  hash: string;
+}
+
+/** Features that were fetched from elsewhere, with what is known of how they came. */
+export interface Snapshot {
+  /** A file in the job's folder, or what was read already. */
+  came: { file: string } | LayerHere;
+  /** The columns that they are known to have. */
+  columns: ColumnSchema[];
+  /** What they still have to fulfil, all of it: a service may have given more than it was asked for. */
+  filter: Expr | null;
+  /** Whether the service was asked for all of it. */
+  decidedThere: boolean;
+  from: FetchedFrom;
+  /** What is worth to be known of how they came. */
+  remarks: string[];
+}

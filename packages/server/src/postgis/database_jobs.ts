@@ -1,0 +1,136 @@
+import { FilterError, printFilter, readLayer, ReadError, type AreaShapes, type FoundLayer } from '@clean-sieve/core';
+import type { ServiceCollection, ServiceLook, ServiceLookRequest, ServiceQuery, ServiceSurvey } from '../api/contract.ts';
+import { listening, type Report } from '../fetching/listening.ts';
+import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
+import type { Snapshot } from '../fetching/snapshot.ts';
+import { host } from '../files/file_input.ts';
+import { lookAt } from '../jobs/look.ts';
+import type { ServiceKey } from '../ogc_api/service_client.ts';
+import { entities, type Store } from '../store/store.ts';
+import { areaShapes } from '../workspace_state.ts';
+import { databaseAddressOf, type DatabaseAddress } from './database_address.ts';
+import { Database } from './database.ts';
+import { countOf } from './read_rows.ts';
+import { layerOf, noTable, POSTGRESQL, tableOf } from './table_layer.ts';
+import { declaredOfTable, spatialTables, tableNamed, type DescribedTable, type SpatialTable } from './tables.ts';
+
+/** Rows that a look reads. */
+const SAMPLE = 500;
+
+/** Works with a database on behalf of a job, which ends it when it is cancelled. */
+function withDatabase<T>(
+  address: DatabaseAddress,
+  password: string | null,
+  report: Report,
+  work: (database: Database, tell: Report) => Promise<T>,
+): Promise<T> {
+  return listening(`${address.host}:${address.port}`, report, (signal, tell) =>
+    Database.with(address, { password, signal }, (database) => work(database, tell)),
+  );
+}
+
+/** The tables with shapes in a database. */
+export function surveyDatabase(text: string, key: ServiceKey | null, report: Report): Promise<ServiceSurvey> {
+  const { address, password } = databaseAddressOf(text);
+  return withDatabase(address, key?.value ?? password, report, async (database) => {
+    const tables = await spatialTables(database);
+    const chosen = address.table === null ? null : tableNamed(tables, address.table);
+    if (address.table !== null && chosen === null) throw noTable(address, tables, address.table);
+    return {
+      address: address.text,
+      title: address.database,
+      description: '',
+      ...{ conformance: [], chosen: chosen?.id ?? null, hasKey: false },
+      collections: tables.map((table) => collectionOf(address, table)),
+    };
+  });
+}
+
+function collectionOf(address: DatabaseAddress, { id, kind, estimated, geometryType, comment }: SpatialTable): ServiceCollection {
+  const url = new URL(address.text);
+  url.searchParams.set('table', id);
+  const size = estimated === null ? '' : `, about ${estimated.toLocaleString('en-GB')} rows`;
+  return {
+    ...{ id, title: id, description: comment ?? `${geometryType === 'Geometry' ? '' : `${geometryType}, `}${kind}${size}` },
+    ...{ extent: null, period: null, systems: [], storage: null, items: url.href, queryables: url.href },
+  };
+}
+
+/** What would come of a table: its first rows, how many there are, and of the conditions where each is decided. */
+export function lookAtTable(
+  orm: Store,
+  { query, key }: { query: ServiceLookRequest; key: ServiceKey | null },
+  report: Report,
+): Promise<ServiceLook> {
+  const { address } = databaseAddressOf(query.address);
+  return withDatabase(address, key?.value ?? null, report, async (database, tell) => {
+    const table = await tableOf(database, query.collection.id);
+    const looked = query.known === null ? await lookAtFirst(database, table) : null;
+    const columns = query.known ?? looked!.columns;
+    tell(0, 'Counting');
+    const all = looked && (await countOf(database, table, NOTHING));
+    try {
+      const { asked, conditions } = meantBy(query.filter, columns, await areaShapes(entities(orm)), declaredOfTable(table));
+      const isAll = asked.filter === null && asked.bbox === null;
+      const matched = isAll && all !== null ? all : await countOf(database, table, asked);
+      return { look: looked && { ...looked, features: all }, matched, all, problem: null, conditions };
+    } catch (error) {
+      if (!(error instanceof FilterError)) throw error;
+      return { look: looked && { ...looked, features: all }, matched: null, all, problem: error.line, conditions: [] };
+    }
+  });
+}
+
+async function lookAtFirst(database: Database, table: DescribedTable) {
+  const layer = layerOf(database, table, NOTHING);
+  const sampled = { ...layer.format, read: (input: FoundLayer['input']) => layer.format.read(input, { most: SAMPLE }) };
+  const looked = await lookAt(table.id, { ...layer, format: sampled }, {});
+  if (looked.error !== null) throw new ReadError(`${table.id} cannot be read: ${looked.error.replace(/\.$/, '')}`);
+  return { ...looked, complete: looked.looked < SAMPLE };
+}
+
+/** Reads the rows of a table that are as asked for. */
+export function fetchTable(
+  orm: Store,
+  query: ServiceQuery & { leftOut: string[] },
+  key: ServiceKey | null,
+  report: Report,
+): Promise<Snapshot> {
+  const { address } = databaseAddressOf(query.address);
+  return withDatabase(address, key?.value ?? null, report, async (database, tell) => {
+    const areas = await areaShapes(entities(orm));
+    return snapshotOf(database, query, areas, tell);
+  });
+}
+
+async function snapshotOf(
+  database: Database,
+  { address, collection, filter, leftOut }: ServiceQuery & { leftOut: string[] },
+  areas: AreaShapes,
+  tell: Report,
+): Promise<Snapshot> {
+  const table = await tableOf(database, collection.id);
+  const { columns } = await lookAtFirst(database, table);
+  const { expr, asked, conditions } = fitting(filter, columns, areas, declaredOfTable(table));
+  const askedAt = new Date().toISOString();
+  tell(0, 'Counting');
+  const matched = await countOf(database, table, asked);
+  const layer = layerOf(database, table, asked);
+  const of = matched.toLocaleString('en-GB');
+  const progress = (rows: number) =>
+    tell(Math.min(1, rows / Math.max(1, matched)), `${rows.toLocaleString('en-GB')} of ${of} rows read from ${database.address.host}`);
+  const read = await readLayer(layer, { progress }, host);
+  if (read.table.rows === 0)
+    throw new ReadError(
+      expr === null ? `${collection.title} has no rows` : `No row of ${collection.title} is as it was asked for`,
+      'Nothing was brought in',
+    );
+  return {
+    came: { read, format: POSTGRESQL, hash: layer.hash() },
+    ...{ columns, filter: expr, decidedThere: conditions.every(({ by }) => by === 'there'), remarks: [] },
+    from: {
+      ...{ address, collection: collection.id, filter: expr === null ? null : printFilter(expr) },
+      ...{ leftOut, askedAt, matched, came: read.table.rows },
+    },
+  };
+}

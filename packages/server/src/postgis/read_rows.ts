@@ -1,0 +1,197 @@
+import { createHash } from 'node:crypto';
+import type { Geometry } from 'geojson';
+import {
+  emptyProperties,
+  geometryOfWkb,
+  parseJson,
+  quotedName,
+  ReadError,
+  sqlOf,
+  Taking,
+  withKnownColumns,
+  type Asked,
+  type ReadOptions,
+  type ReadResult,
+  type Sql,
+} from '@clean-sieve/core';
+import type { Database } from './database.ts';
+import { sqlTable, typeHere, valueSql, type DescribedTable, type TableColumn } from './tables.ts';
+
+/** The condition of what is asked for; of everything it is `true`. */
+export function conditionSql({ filter, bbox }: Asked, table: DescribedTable): Sql {
+  const own = sqlTable(table);
+  const parts = [
+    ...(bbox ? [{ op: 's_intersects', args: [{ property: 'geometry' }, { bbox: [...bbox] }] }] : []),
+    ...(filter === null ? [] : [filter]),
+  ];
+  return parts.length === 0 ? { text: 'true', values: [] } : sqlOf({ op: 'and', args: parts }, own);
+}
+
+/** How many features of a table are as asked for, exactly. */
+export async function countOf(database: Database, table: DescribedTable, asked: Asked): Promise<number> {
+  const { text, values } = conditionSql(asked, table);
+  const [[count]] = await database.rows(`select count(*) from ${nameOf(table)} where ${text}`, values);
+  return Number(count);
+}
+
+export const nameOf = ({ schema, name }: DescribedTable): string => `${quotedName(schema)}.${quotedName(name)}`;
+
+/** What came of a table, and a hash of it, as it came. */
+export interface RowsRead {
+  result: ReadResult;
+  hash: string;
+}
+
+/**
+ * Reads the features of a table that are as asked for, in the order of its key where it has one. Throws a ReadError.
+ * @param progress told how many are there
+ */
+export async function readRows(database: Database, table: DescribedTable, asked: Asked, options: ReadOptions): Promise<RowsRead> {
+  const taking = new Taking(options);
+  const hash = createHash('sha256');
+  const columns = table.columns.filter(({ coming }) => coming !== 'leftOut');
+  for (const column of columns) {
+    const built = taking.builder.column(column.name);
+    if (column.coming === 'text') built.keepText();
+  }
+  for (const { name, coming, typeName } of table.columns)
+    if (coming === 'leftOut')
+      taking.notes.push(
+        `The column ${name} ${typeName === 'bytea' ? 'holds binary data' : `is of the type ${typeName}`} and was left out.`,
+      );
+  if (table.forbidden.length > 0)
+    taking.notes.push(
+      `${table.forbidden.join(', ')} may not be read by ${database.address.user} and ${table.forbidden.length === 1 ? 'was' : 'were'} left out.`,
+    );
+  const { text, values } = conditionSql(asked, table);
+  const keys = table.columns.filter(({ isKey }) => isKey).map(({ name }) => quotedName(name));
+  const sql = [
+    `select ${[...shapeSql(table), ...columns.map(readSql)].join(', ')}`,
+    `from ${nameOf(table)} where ${text}`,
+    ...(keys.length > 0 ? [`order by ${keys.join(', ')}`] : []),
+    ...(options.most === undefined ? [] : [`limit ${options.most}`]),
+  ].join(' ');
+  const reader = new RowReader(taking, columns, table);
+  for await (const rows of database.stream(sql, values)) {
+    for (const row of rows) {
+      reader.take(row);
+      hash.update(JSON.stringify(row));
+    }
+    options.progress?.(taking.builder.rows, 0);
+  }
+  if (reader.measured) taking.notes.push('M values, where the shapes have any, were left out.');
+  const result = taking.result(table.clue);
+  const known = columns.map((column) => ({ name: column.name, type: typeHere(column)! }));
+  return { result: { ...result, table: withKnownColumns(result.table, known) }, hash: hash.digest('hex') };
+}
+
+/** The shape, whether arcs in it were made of straight pieces, and whether it has M values. */
+function shapeSql({ shapes, isGeography, postgis }: DescribedTable): string[] {
+  const own = quotedName(postgis);
+  const shape = isGeography ? `${quotedName(shapes)}::${own}.geometry` : quotedName(shapes);
+  return [
+    `case when ${own}.st_hasarc(${shape}) then ${own}.st_asewkb(${own}.st_curvetoline(${shape})) else ${own}.st_asewkb(${shape}) end`,
+    `${own}.st_hasarc(${shape})`,
+    `${own}.st_zmflag(${shape})`,
+  ];
+}
+
+/** What comes of a column: a decimal with all its digits, a moment with its own bounds. */
+function readSql(column: TableColumn): string {
+  const { name, coming } = column;
+  const raw = quotedName(name);
+  if (coming === 'number') return `${raw}::float8`;
+  return coming === 'json' ? valueSql(column) : `${raw}::text`;
+}
+
+/** A day, or a moment in it, as it can be read here. */
+const MOMENT = /^\d{4}-\d\d-\d\d(T\d\d:\d\d:\d\d(\.\d+)?Z?)?$/;
+
+class RowReader {
+  measured = false;
+  readonly #taking: Taking;
+  readonly #columns: readonly TableColumn[];
+  readonly #table: DescribedTable;
+  #row = 0;
+
+  constructor(taking: Taking, columns: readonly TableColumn[], table: DescribedTable) {
+    [this.#taking, this.#columns, this.#table] = [taking, columns, table];
+  }
+
+  take([shape, hasArc, dimensions, ...values]: (string | null)[]): void {
+    this.#row++;
+    const key = this.#columns.flatMap(({ isKey, name }, i) => (isKey ? [`${name} ${values[i]}`] : []));
+    const where = key.length > 0 ? `Row ${this.#row} (${key.join(', ')})` : `Row ${this.#row}`;
+    if (hasArc === 't') this.#taking.remark('repaired', where, 'its arcs are made of straight pieces, 32 to a quarter of a circle');
+    this.measured ||= dimensions === '1' || dimensions === '3';
+    const properties = emptyProperties();
+    this.#columns.forEach(({ name, coming }, i) => (properties[name] = this.#value(values[i], coming, name, where)));
+    this.#taking.feature(shape === null ? null : this.#geometry(shape, where), properties, where);
+  }
+
+  #geometry(hex: string, where: string): Geometry {
+    const bytes = Buffer.from(hex.slice(2), 'hex');
+    const srid = sridOf(bytes);
+    if (srid !== this.#table.srid)
+      throw new ReadError(
+        `${where}: its shape is in the system ${srid} of the database, where the column ${this.#table.shapes} has ${this.#table.srid}`,
+        'A view with the shapes of one system can be read',
+      );
+    try {
+      return geometryOfWkb(bytes);
+    } catch (error) {
+      if (error instanceof ReadError) throw new ReadError(`${where}: ${error.message}`, error.hint);
+      throw error;
+    }
+  }
+
+  #value(text: string | null, coming: TableColumn['coming'], name: string, where: string): unknown {
+    if (text === null) return null;
+    switch (coming) {
+      case 'whole':
+        return BigInt(text);
+      case 'number':
+        return Number(text);
+      case 'decimal':
+        return this.#decimal(text, name, where);
+      case 'boolean':
+        return text === 't' || text === 'true';
+      case 'date':
+      case 'timestamp':
+        return this.#moment(text, name, where);
+      case 'json':
+        return parseJson(text);
+      default:
+        return text;
+    }
+  }
+
+  #decimal(text: string, name: string, where: string): number {
+    const value = Number(text);
+    const digits = text
+      .replace(/^-?0*\.?0*/, '')
+      .replace('.', '')
+      .replace(/0+$/, '').length;
+    if (digits > 15 && plainDigits(value) !== text.replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, ''))
+      this.#taking.remark('repaired', where, `a value of ${name} has more digits than a number holds here; it is the nearest one`);
+    return value;
+  }
+
+  #moment(text: string, name: string, where: string): string | null {
+    const iso = text.replace(' ', 'T').replace(/\+00$/, 'Z');
+    if (MOMENT.test(iso)) return iso;
+    this.#taking.remark('refused', where, `a value of ${name} is outside the years 1 to 9999 and was left out`);
+    return null;
+  }
+}
+
+/** A number without an exponent. */
+const plainDigits = (value: number): string => (Number.isInteger(value) ? BigInt(value).toString() : String(value));
+
+/** The system that a shape names (the flag of extended well-known binary); 0 for none. */
+function sridOf(bytes: Buffer): number {
+  const little = bytes[0] === 1;
+  const code = little ? bytes.readUInt32LE(1) : bytes.readUInt32BE(1);
+  if ((code & 0x20000000) === 0) return 0;
+  return little ? bytes.readUInt32LE(5) : bytes.readUInt32BE(5);
+}
