@@ -120,7 +120,7 @@ async function show(page: Page, name: string): Promise<Seen> {
   }
   moves.sort((a, b) => a - b);
   const tasks = await page.evaluate(() => (window as unknown as { tasks: number[] }).tasks);
-  return { name, first, whole, target: 150, moved: moves[MOVES >> 1], slowest: moves[MOVES - 1], task: Math.max(0, ...tasks) };
+  return { name, first, whole, target: 100, moved: moves[MOVES >> 1], slowest: moves[MOVES - 1], task: Math.max(0, ...tasks) };
 }
 
 /** Waits until the map shows all of what it was asked for, and the thread that draws has settled. */

@@ -1,6 +1,6 @@
 import type { Column } from '../features/column.ts';
 import type { Mask } from '../features/mask.ts';
-import { countBins } from './bin_counts.ts';
+import { binCounts } from './bin_counts.ts';
 import { binnedRows, type Binned, type Bins } from './profile.ts';
 
 /** One axis of bins. Days or milliseconds since 1970-01-01 for times. */
@@ -23,8 +23,7 @@ export function pairsOf(x: Column, y: Column, most: readonly [number, number], k
   if (!across || !along) return null;
   const known = cellsOf(across, along);
   const { wide, all } = known;
-  const some = new Uint32Array(all.length);
-  countBins(known.of, kept, 0, some);
+  const some = binCounts(known.of, kept, all.length - 1);
   const cells: Pairs['cells'] = [];
   for (let v = 0; v < along.bins; v++)
     for (let u = 0; u < across.bins; u++) if (all[v * wide + u] > 0) cells.push([u, v, all[v * wide + u], some[v * wide + u]]);

@@ -1,7 +1,7 @@
 import { CHUNK_ROWS, valueAt, type Column, type Value } from '../features/column.ts';
 import { and, fullMask, has, type Mask } from '../features/mask.ts';
 import { formatDay, formatInstant } from '../time/calendar.ts';
-import { countBins } from './bin_counts.ts';
+import { addBins, binCounts } from './bin_counts.ts';
 
 /** A distinct value with the number of features that have it, and how many of those are kept. */
 export interface ValueCount {
@@ -43,13 +43,20 @@ function countCodes(column: Column, size: number, kept: Mask | null): { count: U
   return { count: all, kept: kept ? codesWithin(column, size, kept) : all };
 }
 
+/** Of so many texts at most, counts are remembered for each chunk. */
+const FEW_TEXTS = 1000;
+
 function codesWithin({ chunks }: Column, size: number, kept: Mask | null): Uint32Array {
   const counts = new Uint32Array(size);
   chunks.forEach((chunk, c) => {
     if (chunk.type !== 'text') return;
     const word = (c * CHUNK_ROWS) >>> 5;
     const own = kept ? kept.subarray(word, word + ((chunk.rows + 31) >>> 5)) : fullMask(chunk.rows);
-    countBins(chunk.codes.subarray(0, chunk.rows), chunk.validity ? and(own, chunk.validity) : own, 0, counts);
+    const known = chunk.validity ? and(own, chunk.validity) : own;
+    const codes = chunk.codes.length === chunk.rows ? chunk.codes : chunk.codes.subarray(0, chunk.rows);
+    if (size > FEW_TEXTS) return addBins(codes, known, counts);
+    const some = binCounts(codes, known, size);
+    for (let code = 0; code < size; code++) counts[code] += some[code];
   });
   return counts;
 }
@@ -139,9 +146,7 @@ export function histogram(column: Column, most: number, kept: Mask | null): Hist
   const binned = binnedRows(column, most);
   if (!binned) return null;
   const { low, high, whole, of, all } = binned;
-  const counts = new Uint32Array(all.length + 1);
-  if (kept) countBins(of, kept, 0, counts);
-  return { low, high, whole, all: [...all], kept: [...(kept ? counts.subarray(0, all.length) : all)] };
+  return { low, high, whole, all: [...all], kept: [...(kept ? binCounts(of, kept, all.length).subarray(0, all.length) : all)] };
 }
 
 /** Calls with every value of a column of numbers or times. */

@@ -1,7 +1,7 @@
 import { CHUNK_ROWS, type Column } from '../features/column.ts';
 import { has, type Mask } from '../features/mask.ts';
 import { dayAfter, dayNumber, DAY_MILLIS, formatDay, PRECISIONS, splitDay } from '../time/calendar.ts';
-import { countBins } from './bin_counts.ts';
+import { binCounts } from './bin_counts.ts';
 
 export const TIME_UNITS = ['day', 'week', 'month', 'year'] as const;
 export type TimeUnit = (typeof TIME_UNITS)[number];
@@ -40,8 +40,7 @@ export function timeCounts(column: Column, rows: number, kept: Mask): TimeCounts
   if (placed === undefined) known.set(column, (placed = placedBy(column, rows)));
   if (!placed) return null;
   const { unit, starts, all, binOf: bins, blank, unplaced } = placed;
-  const counts = new Uint32Array(starts.length + 1);
-  countBins(bins, kept, 0, counts);
+  const counts = binCounts(bins, kept, starts.length);
   return { unit, bins: starts.map((day, i) => ({ from: formatDay(day), all: all[i], kept: counts[i] })), blank, unplaced };
 }
 

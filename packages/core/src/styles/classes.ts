@@ -1,7 +1,7 @@
 import { checkpoint } from '../checkpoint.ts';
 import { sortKeyAt, valueAt, type Column, type Value } from '../features/column.ts';
 import { fullMask, type Mask } from '../features/mask.ts';
-import { countBins } from '../profiles/bin_counts.ts';
+import { binCounts } from '../profiles/bin_counts.ts';
 import { columnNamed, type FeatureTable } from '../features/table.ts';
 import { FilterError } from '../filters/filter_error.ts';
 import { breaksOf, calendarBreaks, roundBreaks, type BreakMethod } from './breaks.ts';
@@ -111,12 +111,6 @@ const knownCodes = new WeakMap<Uint8Array, Uint32Array>();
 /** @param kept what is counted as kept; null all */
 export function classCounts(codes: Uint8Array, kept: Mask | null): ClassCounts {
   let all = knownCodes.get(codes);
-  if (!all) knownCodes.set(codes, (all = counted(codes, fullMask(codes.length))));
-  return { all, kept: kept ? counted(codes, kept) : all };
-}
-
-function counted(codes: Uint8Array, rows: Mask): Uint32Array {
-  const counts = new Uint32Array(CODES);
-  countBins(codes, rows, 0, counts);
-  return counts;
+  if (!all) knownCodes.set(codes, (all = binCounts(codes, fullMask(codes.length), CODES - 1)));
+  return { all, kept: kept ? binCounts(codes, kept, CODES - 1) : all };
 }

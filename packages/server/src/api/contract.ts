@@ -793,6 +793,11 @@ const aggregation: z.ZodType<Aggregation> = z.discriminatedUnion('kind', [
 /** Which class each feature is of, by a classing. */
 export const classesRequest = z.object({ classing: z.union([classing, z.object({ kind: z.literal('sizes'), column: z.string() })]) });
 export const aggregateRequest = selection.extend({ aggregation });
+/** Several aggregations at once, each of one of some trees. */
+export const aggregatesRequest = z.object({
+  trees: z.array(group).min(1).max(100),
+  asked: z.array(selection.omit({ tree: true }).extend({ of: z.number().int().min(0), aggregation })).max(100),
+});
 export const curveRequest = z.object({ tree: group, condition: z.string(), side: z.enum(['low', 'high']) });
 export const featureRequest = z.object({ key: featureKey });
 export const treeRequest = z.object({ tree: group });
@@ -1022,6 +1027,7 @@ export const QUESTIONS = {
   search: searchRequest,
   explain: explainRequest,
   aggregate: aggregateRequest,
+  aggregates: aggregatesRequest,
   curve: curveRequest,
   emptiness: treeRequest,
   counts: countsRequest,
@@ -1045,6 +1051,8 @@ export interface Answers {
   search: { found: FoundText[] };
   explain: Explained;
   aggregate: { aggregate: Aggregates[AggregationKind] };
+  /** In the order asked for; one that cannot be told says why. */
+  aggregates: { answers: ({ aggregate: Aggregates[AggregationKind] } | { refused: string })[] };
   curve: CurveAnswer;
   emptiness: EmptinessAnswer;
   counts: CountsAnswer;

@@ -15,6 +15,7 @@ import {
   type Column,
   type FeatureTable,
   type Geos,
+  type Group,
   type Selection,
   type Sifter,
   type SourceEngine,
@@ -62,6 +63,19 @@ export const ANSWERS: {
   aggregate: async ({ engine, signal }, { aggregation, ...selection }) => ({
     aggregate: await engine.aggregate(selection, aggregation, signal),
   }),
+  aggregates: async ({ engine, signal }, { trees, asked }) => {
+    const answers: SiftAnswer<'aggregates'>['answers'] = [];
+    for (const { of, aggregation, ...selection } of asked) {
+      try {
+        answers.push({ aggregate: await engine.aggregate({ ...selection, tree: treeAt(trees, of) }, aggregation, signal) });
+      } catch (error) {
+        // What is wrong with one holds up no other.
+        if (!(error instanceof FilterError)) throw error;
+        answers.push({ refused: error.line });
+      }
+    }
+    return { answers };
+  },
   curve: async ({ engine, signal }, { tree, condition, side }) => ({ curve: await engine.curve(tree, condition, side, signal) }),
   emptiness: async ({ engine, signal }, { tree }) => ({ emptiness: await engine.emptiness(tree, signal) }),
   counts: async ({ engine, signal }, { trees }) => ({ kept: await engine.counts(trees, signal) }),
@@ -96,6 +110,12 @@ export const ANSWERS: {
 async function described({ sourceId, em, geos }: Asked) {
   const source = await em.findOneOrFail(Source, { id: sourceId }, { populate: ['columns'] });
   return [source, await em.find(CodeList, {}), geos] as const;
+}
+
+function treeAt(trees: readonly Group[], at: number): Group {
+  const tree = trees.at(at);
+  if (!tree) throw new FilterError(`There is no tree ${at} in the question`);
+  return tree;
 }
 
 function known(table: FeatureTable, name: string): Column {

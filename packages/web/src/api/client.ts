@@ -58,6 +58,7 @@ import type {
   SiftHead,
 } from '@clean-sieve/server/api';
 import { unpackSift } from '@clean-sieve/server/api/sift_frame';
+import { aggregatesTogether, QUICK } from './aggregates_together.ts';
 
 /** An answer of the server that says what went wrong. */
 export class ApiError extends Error {
@@ -136,6 +137,9 @@ async function workspace(figures = false): Promise<WorkspaceState> {
 const ask = <K extends QuestionName>(name: K, sourceId: number, question: Question<K>, signal?: AbortSignal) =>
   json<Answers[K]>(`/sources/${sourceId}/${name}`, 'POST', question, signal);
 
+/** Asks what charts show; what several ask for in one moment goes together. */
+const aggregated = aggregatesTogether((sourceId, question, signal) => ask('aggregates', sourceId, question, signal));
+
 export const api = {
   workspace,
   changeWorkspace: (change: WorkspaceChange, from?: WorkspaceChange) => send<WorkspaceState>('/workspace', 'PATCH', { ...change, from }),
@@ -168,8 +172,11 @@ export const api = {
     selection: Selection,
     aggregation: AggregationOf<K>,
     signal?: AbortSignal,
-  ) =>
-    (await json<{ aggregate: Aggregates[K] }>(`/sources/${sourceId}/aggregate`, 'POST', { ...selection, aggregation }, signal)).aggregate,
+  ) => {
+    if (QUICK.has(aggregation.kind)) return aggregated(sourceId, { selection, aggregation }, signal);
+    const question = { ...selection, aggregation };
+    return (await json<{ aggregate: Aggregates[K] }>(`/sources/${sourceId}/aggregate`, 'POST', question, signal)).aggregate;
+  },
   curve: async (sourceId: number, tree: Group, condition: string, side: Side, signal?: AbortSignal) =>
     (await ask('curve', sourceId, { tree, condition, side }, signal)).curve,
   emptiness: async (sourceId: number, tree: Group, signal?: AbortSignal) => (await ask('emptiness', sourceId, { tree }, signal)).emptiness,

@@ -9,14 +9,12 @@ import {
   type Selection,
 } from '@clean-sieve/core';
 import { computed, shallowRef, watch, type ComputedRef } from 'vue';
+import { QUICK } from '../../api/aggregates_together.ts';
 import { api } from '../../api/client.ts';
 import { useNotices } from '../../stores/notices.ts';
 import { usePicks } from '../../stores/picks.ts';
 import { useSifting } from '../../stores/sifting.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
-
-/** Told of a million features in some milliseconds; what takes longer would hold up the counts of a handle that is dragged. */
-const QUICK: ReadonlySet<AggregationKind> = new Set(['values', 'histogram', 'times', 'pairs']);
 
 /** What is answered of the kept features, and of those picked by hand, told as kept ones are; null while it is not there. */
 export interface ChartAnswer<K extends AggregationKind> {

@@ -6,6 +6,7 @@ import type { MapFrame, OfClass, Paint, Pass, Sizes } from './paint.ts';
 import { widthOf } from './line_widths.ts';
 import { drawSized } from './sized_points.ts';
 import { PixelSet } from './pixel_set.ts';
+import type { PointCrowd } from './point_crowd.ts';
 import { addEdges, addInside, type PixelRings } from './small_polygon.ts';
 import { blend, pixelOf, stampDeep, stampOf, stampPlain, type Stamp } from './stamp.ts';
 import type { TileInView } from './tiles_in_view.ts';
@@ -17,7 +18,7 @@ export interface PlacedTile {
 }
 
 /** Above so many points in one pass the symbols shrink, so that the shape of the whole stays readable. */
-const CROWD = 40_000;
+export const CROWD = 40_000;
 /** Lines and polygons smaller than this in both directions, in CSS pixels, are no more than their own outline: dots. */
 const SMALL = 2;
 /** Of more parts than this, those below so many CSS pixels both ways go straight to the pixels, without smooth edges. */
@@ -33,7 +34,7 @@ const BETWEEN = 2000;
 /**
  * Draws the features of one source that a pass lets through, in steps: what calls it decides at each whether to go on. Every
  * feature leaves a mark, each pixel of dots and points once.
- * @param classes what the passes of one classing share
+ * @param shared what the passes of one classing share, and the points of these tiles where they are a crowd
  * @returns how many of a crowd of points lie on one spot at most, where its colour tells that; 0 elsewhere
  */
 export function* paintPass(
@@ -41,7 +42,7 @@ export function* paintPass(
   frame: MapFrame,
   tiles: readonly PlacedTile[],
   { paint, mask, ofClass, sizes }: Pick<Pass, 'paint' | 'mask' | 'ofClass' | 'sizes'>,
-  classes: ClassPixels | null = null,
+  { classes = null, crowd = null }: { classes?: ClassPixels | null; crowd?: PointCrowd | null } = {},
 ): Generator<void, number> {
   const { width, height, ratio } = frame;
   const shown = shownBy(mask, ofClass);
@@ -69,6 +70,8 @@ export function* paintPass(
     if (!sizes.later) yield* drawSized(context, frame, tiles, paint, sizes, shown);
     return 0;
   }
+  const counted = paint.deep && crowd?.count(mask);
+  if (counted && counted.passed > CROWD) return marks.draw(context, paint, ratio, counted.passed, counted.depths);
   let points = 0;
   for (const { at, tile } of tiles) {
     points += marks.points.addRows(tile.pointRows, tile.pointXy, at, mask);
@@ -97,34 +100,45 @@ class Marks {
     [this.dots, this.inside, this.points] = [1, 2, 3].map(() => new PixelSet(width, height));
   }
 
-  draw(context: OffscreenCanvasRenderingContext2D, paint: Paint, ratio: number, points: number): number {
+  /** @param depths how many points lie on each pixel, where the colour tells that; the pixels of points are not looked at then */
+  draw(context: OffscreenCanvasRenderingContext2D, paint: Paint, ratio: number, points: number, depths: Uint32Array | null = null): number {
     const crowded = points > CROWD ? Math.max(0.45, Math.sqrt(CROWD / points)) : 1;
     const radius = Math.max(0.8, paint.radius * crowded) * ratio;
     const rim = radius > 2 ? paint.rim : null;
     const dot = stampOf('disc', paint.colour, (Math.max(1.5, paint.line) * ratio) / 2, null);
     if (paint.fill) this.#print(context, this.inside, pixelOf(paint.fill.colour), paint.alpha * 0.32);
     this.#print(context, this.dots, dot, paint.alpha);
-    const { deep } = points > CROWD ? paint : { deep: null };
-    return this.#print(context, this.points, stampOf(paint.shape, paint.colour, radius, deep ? null : rim), paint.alpha, deep);
+    const { deep, alpha } = paint;
+    if (!depths || !deep) {
+      this.#print(context, this.points, stampOf(paint.shape, paint.colour, radius, rim), paint.alpha);
+      return 0;
+    }
+    const stamp = stampOf(paint.shape, paint.colour, radius, null);
+    return this.#sheet(context, 1, (data) => stampDeep(data, this.#width, this.#height, stamp, deep, alpha, depths));
   }
 
   /** Puts a stamp onto each of the pixels. */
-  #print(context: OffscreenCanvasRenderingContext2D, pixels: PixelSet, stamp: Stamp, alpha: number, deep: Paint['deep'] = null): number {
-    if (pixels.size === 0) return 0;
+  #print(context: OffscreenCanvasRenderingContext2D, pixels: PixelSet, stamp: Stamp, alpha: number): void {
+    if (pixels.size === 0) return;
     const [width, height] = [this.#width, this.#height];
-    const sheet = new OffscreenCanvas(width, height);
-    const paper = sheet.getContext('2d')!;
-    const image = paper.createImageData(width, height);
-    let deepest = 0;
-    if (deep) deepest = stampDeep(image.data, width, height, stamp, deep, alpha, pixels);
-    else if (stamp.plain) stampPlain(image.data, width, height, stamp, stamp.plain, alpha, pixels);
-    else pixels.each((x, y) => blend(image.data, width, height, stamp, x, y));
-    paper.putImageData(image, 0, 0);
     // A stamp of several colours has its own edges: it is made transparent as a whole.
-    context.globalAlpha = stamp.plain ? 1 : alpha;
+    this.#sheet(context, stamp.plain ? 1 : alpha, (data) => {
+      if (stamp.plain) stampPlain(data, width, height, stamp, stamp.plain, alpha, pixels);
+      else pixels.each((x, y) => blend(data, width, height, stamp, x, y));
+    });
+  }
+
+  /** Lays a sheet of pixels over what is drawn. */
+  #sheet<T>(context: OffscreenCanvasRenderingContext2D, alpha: number, fill: (data: ImageDataArray) => T): T {
+    const sheet = new OffscreenCanvas(this.#width, this.#height);
+    const paper = sheet.getContext('2d')!;
+    const image = paper.createImageData(this.#width, this.#height);
+    const filled = fill(image.data);
+    paper.putImageData(image, 0, 0);
+    context.globalAlpha = alpha;
     context.drawImage(sheet, 0, 0);
     context.globalAlpha = 1;
-    return deepest;
+    return filled;
   }
 }
 
@@ -142,6 +156,7 @@ function* paintParts(
   if (partRows.length === 0) return;
   const paths = new Paths(context, at, tile, paint, ratio);
   const order = sizes && byWidth(tile, sizes);
+  const boxes = boxesOf(tile);
   for (let i = 0; i < partRows.length; i++) {
     if (i % BETWEEN === BETWEEN - 1) {
       paths.finish();
@@ -152,9 +167,9 @@ function* paintParts(
     const width = sizes && partKinds[part] === 1 ? widthOf(sizes.levels[partRows[part]], sizes) : paint.line;
     paths.useWidth(width);
     const rings: [number, number] = [partRings[part], partRings[part + 1]];
-    const [left, top, right, bottom] = boxOf(at, tile, rings[0]);
-    const side = Math.max(right - left, bottom - top);
-    if (side < SMALL * ratio) marks.dots.add((left + right) / 2, (top + bottom) / 2);
+    const [minX, minY, maxX, maxY] = [boxes[4 * part], boxes[4 * part + 1], boxes[4 * part + 2], boxes[4 * part + 3]];
+    const side = Math.max(maxX - minX, maxY - minY) * at.scale;
+    if (side < SMALL * ratio) marks.dots.add(at.left + ((minX + maxX) / 2) * at.scale, at.top + ((minY + maxY) / 2) * at.scale);
     else if (side < plain * ratio && width < THICK) {
       const pixels = pixelRings(at, tile, rings);
       addEdges(pixels, partKinds[part] === 2, marks.dots);
@@ -175,17 +190,30 @@ function byWidth({ partRows, partKinds }: DisplayTile, { levels }: Sizes): Uint3
   return order;
 }
 
-/** Box in device pixels of a ring: of the first one, which all others of its part lie in. */
-function boxOf({ left, top, scale }: TileInView, { ringVertices, xy }: DisplayTile, ring: number): [number, number, number, number] {
-  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let v = ringVertices[ring]; v < ringVertices[ring + 1]; v++) {
-    const [x, y] = [xy[2 * v], xy[2 * v + 1]];
-    if (x < minX) minX = x;
-    if (x > maxX) maxX = x;
-    if (y < minY) minY = y;
-    if (y > maxY) maxY = y;
+/** The boxes of the parts of a tile, four numbers each in its own units; they do not change with the picture. */
+const knownBoxes = new WeakMap<DisplayTile, Int16Array>();
+
+/** Of the first ring of each part, which all others of it lie in. */
+function boxesOf(tile: DisplayTile): Int16Array {
+  const known = knownBoxes.get(tile);
+  if (known) return known;
+  const { partRows, partRings, ringVertices, xy } = tile;
+  const boxes = new Int16Array(4 * partRows.length);
+  for (let part = 0; part < partRows.length; part++) {
+    const ring = partRings[part];
+    const from = ringVertices[ring];
+    let [minX, minY, maxX, maxY] = [xy[2 * from], xy[2 * from + 1], xy[2 * from], xy[2 * from + 1]];
+    for (let v = from + 1; v < ringVertices[ring + 1]; v++) {
+      const [x, y] = [xy[2 * v], xy[2 * v + 1]];
+      if (x < minX) minX = x;
+      if (x > maxX) maxX = x;
+      if (y < minY) minY = y;
+      if (y > maxY) maxY = y;
+    }
+    boxes.set([minX, minY, maxX, maxY], 4 * part);
   }
-  return [left + minX * scale, top + minY * scale, left + maxX * scale, top + maxY * scale];
+  knownBoxes.set(tile, boxes);
+  return boxes;
 }
 
 function pixelRings({ left, top, scale }: TileInView, tile: DisplayTile, [first, end]: [number, number]): PixelRings {

@@ -26,6 +26,7 @@ beforeAll(() => {
   class Canvas {
     context = new Context();
     getContext = () => this.context;
+    transferToImageBitmap = () => ({ close: () => undefined });
     constructor(width: number) {
       if (width === FRAME.width) canvases++;
     }

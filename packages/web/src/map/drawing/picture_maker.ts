@@ -1,6 +1,7 @@
 import { ClassPixels } from './class_pixels.ts';
 import type { DrawAnswer, DrawMessage } from './messages.ts';
-import { paintPass, type PlacedTile } from './feature_painter.ts';
+import { CROWD, paintPass, type PlacedTile } from './feature_painter.ts';
+import { PointCrowd } from './point_crowd.ts';
 import { sizesKey, type MapFrame, type Pass } from './paint.ts';
 import { TileStore, type FetchTile } from './tile_store.ts';
 import { tilesInView, type TileInView } from './tiles_in_view.ts';
@@ -26,6 +27,8 @@ export class PictureMaker {
   readonly #canvas = new OffscreenCanvas(1, 1);
   /** Passes as they were drawn last, by all that they depend on. */
   #layers = new Map<string, Layer>();
+  /** Crowds of points as they were counted last, by what they are of. */
+  #crowds = new Map<string, PointCrowd>();
   #scratch: OffscreenCanvas | null = null;
   #wanted: DrawMessage | null = null;
   #passes: Pass[] = [];
@@ -84,11 +87,19 @@ export class PictureMaker {
     let deepest = 0;
     /** What passes of one classing share. */
     const classes = new Map<string, ClassPixels>();
+    const crowds = new Map<string, PointCrowd>();
     const canvas = this.#canvas;
     [canvas.width, canvas.height] = [frame.width, frame.height];
     const context = canvas.getContext('2d')!;
     const part = async (complete: boolean) =>
-      this.#answer({ kind: 'picture', number, frame, picture: await createImageBitmap(canvas), complete, deepest });
+      this.#answer({
+        kind: 'picture',
+        number,
+        frame,
+        picture: complete ? canvas.transferToImageBitmap() : await createImageBitmap(canvas),
+        complete,
+        deepest,
+      });
     const began = performance.now();
     let [turn, shownAt] = [began, began];
     /** Lets others have their turn now and then. @returns whether the picture is given up */
@@ -110,7 +121,8 @@ export class PictureMaker {
       if (!layer) {
         layer = { canvas: this.#blank(frame, keeps), deepest: 0 };
         const own = layer.canvas.getContext('2d', { willReadFrequently: true })!;
-        const steps = paintPass(own, frame, there[i], pass, sharedBy(classes, frame, pass));
+        const shared = { classes: sharedBy(classes, frame, pass), crowd: this.#crowdOf(crowds, frame, pass, there[i]) };
+        const steps = paintPass(own, frame, there[i], pass, shared);
         let step = steps.next();
         for (; !step.done; step = steps.next()) if (await others()) return;
         layer.deepest = step.value;
@@ -122,7 +134,23 @@ export class PictureMaker {
       if (i < passes.length - 1 && (await others())) return;
     }
     this.#layers = layers;
+    if (crowds.size > 0) this.#crowds = crowds;
     await part(!missing);
+  }
+
+  /** The points of a pass where they are very many and their colours tell how many; kept while the map stays where it is. */
+  #crowdOf(
+    used: Map<string, PointCrowd>,
+    frame: MapFrame,
+    { sourceId, state, paint, ofClass, sizes }: Pass,
+    tiles: readonly PlacedTile[],
+  ): PointCrowd | null {
+    const points = tiles.reduce((sum, { tile }) => sum + tile.pointRows.length, 0);
+    if (points <= CROWD || !paint.deep || ofClass || sizes) return null;
+    const key = JSON.stringify([frame, sourceId, state, tiles.map(({ at: { x, y } }) => [x, y])]);
+    const crowd = used.get(key) ?? this.#crowds.get(key) ?? new PointCrowd(frame.width, frame.height, tiles);
+    used.set(key, crowd);
+    return crowd;
   }
 
   /** Something to draw a pass on: of its own where that is kept, else the same for all. */

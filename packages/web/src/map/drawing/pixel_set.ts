@@ -5,14 +5,11 @@ export interface Placing {
   scale: number;
 }
 
-const MOST = 65_535;
-
-/** Pixels of a picture, each once, with how many positions lie there. */
+/** Pixels of a picture, each once. */
 export class PixelSet {
   readonly #width: number;
   readonly #height: number;
-  /** How often each pixel was added, 65,535 at most. */
-  #has: Uint16Array | null = null;
+  #has: Uint8Array | null = null;
   #all = new Int32Array(0);
   #size = 0;
 
@@ -58,14 +55,13 @@ export class PixelSet {
       const at = down * width + column;
       // Most of very many lie where another does: only the first goes on.
       if (has[at] === 0) this.#put(at);
-      else if (has[at] < MOST) has[at]++;
     }
     return passed;
   }
 
   #make(): void {
     if (this.#has) return;
-    this.#has = new Uint16Array(this.#width * this.#height);
+    this.#has = new Uint8Array(this.#width * this.#height);
     this.#all = new Int32Array(1024);
   }
 
@@ -79,11 +75,6 @@ export class PixelSet {
       this.#all = larger;
     }
     this.#all[this.#size++] = at;
-  }
-
-  /** How many of the rows that were added lie at a pixel. */
-  countAt(at: number): number {
-    return this.#has?.[at] ?? 0;
   }
 
   /** Calls with every pixel, in the order in which they came. */

@@ -109,6 +109,7 @@ const MOST_KNOWN = 4096;
  * Puts a stamp onto the pixels of an empty picture in colours that tell how many positions are marked there: equal steps of the
  * colour for equal factors, so that one is still told from none and thousands from hundreds.
  * @param target RGBA, all transparent
+ * @param counts how many positions lie on each pixel
  * @param few,most the colours of one and of as many as lie together anywhere
  * @returns how many that is
  */
@@ -119,25 +120,28 @@ export function stampDeep(
   { size, pixels }: Stamp,
   [few, most]: readonly [string, string],
   alpha: number,
-  places: PixelSet,
+  counts: Uint32Array,
 ): number {
-  const depth = new Uint32Array(width * height);
   const shift = Math.round(-size / 2);
   const offsets: [number, number][] = [];
   for (let y = 0; y < size; y++)
     for (let x = 0; x < size; x++) if (pixels[4 * (y * size + x) + 3] * alpha >= 64) offsets.push([x + shift, y + shift]);
   const shifts = Int32Array.from(offsets, ([dx, dy]) => dy * width + dx);
-  places.each((x, y, at) => {
-    const count = places.countAt(at);
-    const amid = x >= size && y >= size && x < width - size && y < height - size;
-    for (let i = 0; i < shifts.length; i++) {
-      if (!amid) {
-        const [column, row] = [x + offsets[i][0], y + offsets[i][1]];
-        if (column < 0 || row < 0 || column >= width || row >= height) continue;
+  const depth = shifts.length === 1 && shifts[0] === 0 ? counts : new Uint32Array(width * height);
+  for (let y = 0, at = 0; depth !== counts && y < height; y++) {
+    for (let x = 0; x < width; x++, at++) {
+      const count = counts[at];
+      if (count === 0) continue;
+      const amid = x >= size && y >= size && x < width - size && y < height - size;
+      for (let i = 0; i < shifts.length; i++) {
+        if (!amid) {
+          const [column, row] = [x + offsets[i][0], y + offsets[i][1]];
+          if (column < 0 || row < 0 || column >= width || row >= height) continue;
+        }
+        depth[at + shifts[i]] += count;
       }
-      depth[at + shifts[i]] += count;
     }
-  });
+  }
   let deepest = 0;
   for (let at = 0; at < depth.length; at++) if (depth[at] > deepest) deepest = depth[at];
   const words = new Uint32Array(target.buffer, target.byteOffset, depth.length);
