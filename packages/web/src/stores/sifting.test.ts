@@ -74,7 +74,8 @@ beforeEach(async () => {
     const path = typeof address === 'string' ? address.replace('/api', '') : '';
     if (path === '/workspace') return Promise.resolve(Response.json(state as unknown as WorkspaceState));
     if (!path.startsWith('/sources/')) return Promise.resolve(Response.json(sieve(1)));
-    const { tree } = JSON.parse(init?.body as string) as { tree: Group };
+    const body = JSON.parse(init?.body as string) as { tree: Group } | { trees: Group[] };
+    const tree = 'tree' in body ? body.tree : body.trees[0];
     return new Promise((resolve, reject) => {
       const kept = Number(boundOf({ tree } as Asked) ?? 0);
       const head = { total: 3, kept, unknown: 0, rows: [], nearMisses: {}, without: {}, findings: [] };
@@ -82,7 +83,10 @@ beforeEach(async () => {
         path,
         tree,
         givenUp: false,
-        answer: () => resolve(path.endsWith('sift') ? new Response(packSift(head, new Uint32Array(1))) : Response.json({ aggregate: [] })),
+        answer: () =>
+          resolve(
+            path.endsWith('sift') ? new Response(packSift(head, new Uint32Array(1))) : Response.json({ answers: [{ aggregate: [] }] }),
+          ),
       };
       init?.signal?.addEventListener('abort', () => {
         own.givenUp = true;
@@ -142,7 +146,7 @@ test('what is shown beside the counts is given up when they are asked for anew, 
   expect(sifting.version).toBe(before + 1);
   const again = sifting.besides((signal) => api.aggregate(1, { tree: sifting.shownTree }, { kind: 'values', column: 'n' }, signal));
   await settle();
-  await answered('aggregate');
+  await answered('aggregates');
   expect(await again).toEqual([]);
 });
 
@@ -158,8 +162,8 @@ test('what is shown with the counts is asked right behind them, about the same c
   );
   workspace.changeSieve(1, { tree: treeOf(2) }, 'edit');
   await settle();
-  expect([waiting('sift'), waiting('aggregate')].map((all) => all.map(boundOf))).toEqual([['2'], ['2']]);
-  await answered('aggregate');
+  expect([waiting('sift'), waiting('aggregates')].map((all) => all.map(boundOf))).toEqual([['2'], ['2']]);
+  await answered('aggregates');
   expect(told).toEqual([]);
   await answered('sift');
   expect(told).toEqual([[[], 2]]);
@@ -169,9 +173,9 @@ test('what is shown with the counts is asked right behind them, about the same c
   workspace.changeSieve(1, { tree: treeOf(1) }, 'edit');
   await settle();
   await answered('sift');
-  expect(waiting('aggregate').map(boundOf)).toEqual(['1']);
+  expect(waiting('aggregates').map(boundOf)).toEqual(['1']);
   await answered('sift');
-  await answered('aggregate');
+  await answered('aggregates');
   expect(told.slice(1)).toEqual([
     [undefined, 3],
     [[], 1],
@@ -205,8 +209,8 @@ test('another sieve that is sifted gives nothing up', async () => {
   workspace.changeSieve(2, { tree: treeOf(7) }, 'edit');
   await settle();
   expect(waiting('sift').map(boundOf)).toEqual(['7']);
-  expect(waiting('aggregate')).toHaveLength(1);
-  await answered('aggregate');
+  expect(waiting('aggregates')).toHaveLength(1);
+  await answered('aggregates');
   expect(await beside).toEqual([]);
 });
 
