@@ -38,6 +38,8 @@ need_test_tools() {
   command -v ogr2ogr >/dev/null || missing+=(gdal-bin)
   command -v pdftotext >/dev/null || missing+=(poppler-utils)
   /usr/bin/python3 -c 'import osgeo' 2>/dev/null || missing+=(python3-gdal)
+  compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
+  compgen -G '/usr/share/postgresql/*/extension/postgis.control' >/dev/null || missing+=(postgresql-postgis)
   /usr/bin/python3 -c "import openpyxl" 2>/dev/null || missing+=(python3-openpyxl)
   /usr/bin/python3 -c "import numpy, pyproj" 2>/dev/null || missing+=(python3-pyproj)
   /usr/bin/python3 -c "import shapely" 2>/dev/null || missing+=(python3-shapely)

@@ -18,7 +18,10 @@ function anyDeclared(random: Random, { table }: Case): Declared {
     wholes: new Set(table.columns.filter(() => random.chance(0.5)).map(({ name }) => name)),
     geometry: random.chance(0.7) ? 'geometry' : null,
     filter: takesFilters
-      ? { language: random.pick(['cql2-text', 'cql2-json']), advanced: random.chance(0.6), boxes: random.chance(0.6) }
+      ? {
+          ...{ language: random.pick(['cql2-text', 'cql2-json', 'sql'] as const), advanced: random.chance(0.6), boxes: random.chance(0.6) },
+          ...(random.chance(0.4) ? { compares: true as const } : {}),
+        }
       : null,
     values: random.chance(0.5),
     time: random.chance(0.5) && times.length > 0 ? random.pick(times).name : null,

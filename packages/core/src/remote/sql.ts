@@ -116,7 +116,8 @@ class SqlWriter {
     throw unsaid(expr);
   }
 
-  #value(value: unknown, type: string): string {
+  #value(value: Expr | readonly Expr[], type: string): string {
+    for (const one of [value].flat()) if (typeof one === 'object') throw unsaid(one);
     this.values.push(value);
     return `$${this.#first + this.values.length - 1}::${type}`;
   }
@@ -140,7 +141,7 @@ function wholePattern(pattern: string): string {
   return backslashes.length % 2 === 1 ? `${pattern}\\` : pattern;
 }
 
-const unsaid = (expr: Expr) => new Error(`No condition in SQL: ${JSON.stringify(expr)}`);
+const unsaid = (expr: Expr | readonly Expr[]) => new Error(`No condition in SQL: ${JSON.stringify(expr)}`);
 
 /** A name as SQL has it, whatever it holds. */
 export const quotedName = (name: string): string => `"${name.replaceAll('"', '""')}"`;

@@ -64,7 +64,7 @@ export async function readRows(database: Database, table: DescribedTable, asked:
       `${table.forbidden.join(', ')} may not be read by ${database.address.user} and ${table.forbidden.length === 1 ? 'was' : 'were'} left out.`,
     );
   const { text, values } = conditionSql(asked, table);
-  const keys = table.columns.filter(({ isKey }) => isKey).map(({ name }) => quotedName(name));
+  const keys = keyOf(table.columns).map(({ name }) => quotedName(name));
   const sql = [
     `select ${[...shapeSql(table), ...columns.map(readSql)].join(', ')}`,
     `from ${nameOf(table)} where ${text}`,
@@ -104,6 +104,10 @@ function readSql(column: TableColumn): string {
   return coming === 'json' ? valueSql(column) : `${raw}::text`;
 }
 
+/** The columns of a key in the order in which the database has them. */
+const keyOf = (columns: readonly TableColumn[]): TableColumn[] =>
+  columns.filter(({ keyPlace }) => keyPlace !== null).sort((a, b) => a.keyPlace! - b.keyPlace!);
+
 /** A day, or a moment in it, as it can be read here. */
 const MOMENT = /^\d{4}-\d\d-\d\d(T\d\d:\d\d:\d\d(\.\d+)?Z?)?$/;
 
@@ -112,15 +116,17 @@ class RowReader {
   readonly #taking: Taking;
   readonly #columns: readonly TableColumn[];
   readonly #table: DescribedTable;
+  readonly #key: number[];
   #row = 0;
 
   constructor(taking: Taking, columns: readonly TableColumn[], table: DescribedTable) {
     [this.#taking, this.#columns, this.#table] = [taking, columns, table];
+    this.#key = keyOf(columns).map((column) => columns.indexOf(column));
   }
 
   take([shape, hasArc, dimensions, ...values]: (string | null)[]): void {
     this.#row++;
-    const key = this.#columns.flatMap(({ isKey, name }, i) => (isKey ? [`${name} ${values[i]}`] : []));
+    const key = this.#key.map((i) => `${this.#columns[i].name} ${values[i]}`);
     const where = key.length > 0 ? `Row ${this.#row} (${key.join(', ')})` : `Row ${this.#row}`;
     if (hasArc === 't') this.#taking.remark('repaired', where, 'its arcs are made of straight pieces, 32 to a quarter of a circle');
     this.measured ||= dimensions === '1' || dimensions === '3';

@@ -44,7 +44,8 @@ export interface TableColumn {
   coming: Coming;
   /** The name of its type there. */
   typeName: string;
-  isKey: boolean;
+  /** Which of the columns of the key it is, from 1; null for one that is not in it. */
+  keyPlace: number | null;
 }
 
 /** A table with its columns and its system. */
@@ -130,7 +131,7 @@ export async function described(database: Database, table: SpatialTable): Promis
   const postgis = await postgisIn(database);
   const rows = await database.rows(
     `select a.attname, coalesce(b.typname, t.typname), t.typcategory, coalesce(b.typtype, t.typtype),
-            pg_catalog.has_column_privilege(c.oid, a.attnum, 'SELECT'), coalesce(a.attnum = any(i.indkey), false)
+            pg_catalog.has_column_privilege(c.oid, a.attnum, 'SELECT'), pg_catalog.array_position(i.indkey::int2[], a.attnum)
        from pg_catalog.pg_attribute a
        join pg_catalog.pg_class c on c.oid = a.attrelid
        join pg_catalog.pg_namespace n on n.oid = c.relnamespace
@@ -146,11 +147,11 @@ export async function described(database: Database, table: SpatialTable): Promis
   const clue = await clueOf(database, postgis, srid);
   return {
     ...{ ...table, srid, isOfFirst: table.srid === 0 },
-    columns: readable.map(([name, typeName, category, kind, , isKey]) => ({
+    columns: readable.map(([name, typeName, category, kind, , place]) => ({
       name: name!,
       typeName: typeName!,
       coming: comingOf(typeName!, category!, kind!),
-      isKey: isKey === 't',
+      keyPlace: place === null ? null : Number(place),
     })),
     forbidden: rows.filter(([, , , , may]) => may !== 't').map(([name]) => name!),
     ...{ clue, crs: crsOfClue(clue), postgis },
