@@ -39,7 +39,7 @@ how many were read, how many are kept, for how many the filter is unknown becaus
   --several WHAT        what becomes of several rows of one key in what is joined: refuse (default), first, count, sum, mean,
                         min, max
   --alike WHAT,…        what is not looked at when keys are compared: spaces, case, accents, zeros (leading ones)
-  --layer NAME          the layer to read from a file with several, or the collection of a service
+  --layer NAME          the layer to read from a file with several, the collection of a service, or the table of a database
   --source-crs EPSG:n   coordinate system of FILE, where it does not say or says it wrong
   --lon NAME, --lat NAME  the columns of a table with longitude (easting) and latitude (northing)
   --wkt NAME            the column of a table with well-known text
@@ -57,9 +57,11 @@ are, how many features lie inside, outside, in several zones, and without a plac
                         month-of-year(COLUMN)
   --in-several WHAT     what lies in several zones counts in each (default), in the first, or in part
 
-FILE can be the address of an OGC API – Features service, or of one of its collections. As much of FILTER as the service can be asked
-for is left to it; the answer tells which part ("pushed"), what was decided here ("here"), and how many features came over
-("fetched"). A header that the service wants stands in the environment: CLEAN_SIEVE_KEY='Authorization: Bearer …'.
+FILE can be the address of an OGC API – Features service, or of one of its collections, or of a table with shapes of a PostgreSQL
+database: postgresql://user@host/database?table=schema.name. As much of FILTER as they can be asked for is left to them; the answer
+tells which part ("pushed"), what was decided here ("here"), and how many features came over ("fetched"). A header that the service
+wants stands in the environment: CLEAN_SIEVE_KEY='Authorization: Bearer …', the password of a database there or in its address:
+PGPASSWORD=….
 
 look prints what is in FILE: of each layer its features, system, extent and period, of each column its type, blanks,
 distinct values, smallest and largest.

@@ -47,11 +47,13 @@ export function surveyDatabase(text: string, key: ServiceKey | null, report: Rep
 }
 
 function collectionOf(address: DatabaseAddress, { id, kind, estimated, geometryType, comment }: SpatialTable): ServiceCollection {
+  // What stands in the schema that everyone has is known by its name alone.
+  const title = id.replace(/^public\./, '');
   const url = new URL(address.text);
   url.searchParams.set('table', id);
   const size = estimated === null ? '' : `, about ${estimated.toLocaleString('en-GB')} rows`;
   return {
-    ...{ id, title: id, description: comment ?? `${geometryType === 'Geometry' ? '' : `${geometryType}, `}${kind}${size}` },
+    ...{ id, title, description: comment ?? `${geometryType === 'Geometry' ? '' : `${geometryType}, `}${kind}${size}` },
     ...{ extent: null, period: null, systems: [], storage: null, items: url.href, queryables: url.href },
   };
 }

@@ -64,10 +64,11 @@ export async function readRows(database: Database, table: DescribedTable, asked:
       `${table.forbidden.join(', ')} may not be read by ${database.address.user} and ${table.forbidden.length === 1 ? 'was' : 'were'} left out.`,
     );
   const { text, values } = conditionSql(asked, table);
-  const keys = keyOf(table.columns).map(({ name }) => quotedName(name));
+  // By the table's own name: what comes of the columns is text, and bears their names.
+  const keys = keyOf(table.columns).map(({ name }) => `own.${quotedName(name)}`);
   const sql = [
     `select ${[...shapeSql(table), ...columns.map(readSql)].join(', ')}`,
-    `from ${nameOf(table)} where ${text}`,
+    `from ${nameOf(table)} as own where ${text}`,
     ...(keys.length > 0 ? [`order by ${keys.join(', ')}`] : []),
     ...(options.most === undefined ? [] : [`limit ${options.most}`]),
   ].join(' ');

@@ -29,7 +29,7 @@ export function useCommands() {
     const command = (text: string, aside: string, choose: Found['choose']): Found => ({ key: `do ${text}`, text, aside, choose });
     return [
       command('Bring in data', 'a file', () => void importing.wanted++),
-      command('Bring in data from a service', 'by its address', () => void (services.open = true)),
+      command('Bring in data from a service or a database', 'by its address', () => void (services.open = true)),
       ...(source
         ? [
             command(`New sieve over ${source.name}`, '', () => workspace.newSieve(source.id)),

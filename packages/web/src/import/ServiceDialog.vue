@@ -50,6 +50,8 @@ const survey = found.answer;
 const EXAMPLE = 'https://data.example.org/api, or postgresql://user@host:5432/database';
 /** Whether it is a database that is typed, and that was asked. */
 const typesDatabase = computed(() => isDatabase(address.value));
+/** What was opened with a password is not asked for it again. */
+const wantsPassword = computed(() => typesDatabase.value && address.value.trim() !== survey.value?.address);
 const kind = computed(() => (survey.value && isDatabase(survey.value.address) ? 'database' : 'service'));
 
 function look(): void {
@@ -67,6 +69,8 @@ function useSimulated(): void {
 
 watch(survey, (now) => {
   secret.value = '';
+  // A password that was typed into the address stands there no longer.
+  if (now && typesDatabase.value) address.value = now.address;
   choose(now?.collections.find(({ id }) => id === now.chosen) ?? now?.collections[0] ?? null);
 });
 function choose(collection: ServiceCollection | null): void {
@@ -197,7 +201,7 @@ async function forget(): Promise<void> {
       <p class="soft aside">
         <template v-if="typesDatabase">Its tables with shapes are read, and nothing in it is changed.</template>
         <button v-else-if="!wantsKey" class="plain link" type="button" data-test="with-key" @click="wantsKey = true">It wants a key</button>
-        <template v-if="workspace.simulatedAt && !survey">
+        <template v-if="workspace.simulatedAt && !survey && !typesDatabase">
           · <button class="plain link" type="button" data-test="use-simulated" @click="useSimulated">Try the demo’s storm reports</button>,
           a simulated service of another office
         </template>
@@ -207,7 +211,7 @@ async function forget(): Promise<void> {
         </template>
       </p>
       <v-text-field
-        v-if="typesDatabase"
+        v-if="wantsPassword"
         v-model="secret"
         class="password"
         label="Password, if it wants one"
@@ -216,7 +220,7 @@ async function forget(): Promise<void> {
         maxlength="8000"
         data-test="database-password"
       />
-      <div v-else-if="wantsKey" class="key">
+      <div v-else-if="wantsKey && !typesDatabase" class="key">
         <v-text-field v-model="header" label="Header" maxlength="100" data-test="key-header" />
         <v-text-field v-model="secret" label="Token or key" type="password" autocomplete="off" maxlength="8000" data-test="key-value" />
       </div>

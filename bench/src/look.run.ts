@@ -1,0 +1,40 @@
+import { execFileSync } from 'node:child_process';
+import { gunzipSync } from 'node:zlib';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { chromium, selectors } from 'playwright-core';
+import { startCluster } from '../../tests/postgis/cluster.ts';
+import { startServer } from '../../e2e/support/own_server.ts';
+selectors.setTestIdAttribute('data-test');
+const cluster = await startCluster();
+const server = await startServer({ demo: true, data: '/tmp/perf_data', removeData: false });
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+try {
+  writeFileSync('/tmp/r.geojson', gunzipSync(readFileSync('../demo/files/storm_reports.geojson.gz')));
+  execFileSync('ogr2ogr', ['-f', 'PostgreSQL', cluster.gdal, '/tmp/r.geojson', '-nln', 'storm_reports', '-t_srs', 'EPSG:3857']);
+  await cluster.sql("comment on table storm_reports is 'Storm reports as the control room keeps them'; create schema roads; create table roads.culverts as select 1 as n, wkb_geometry as shape from storm_reports limit 1; create role reader login password 'gannet-7431'; grant select on storm_reports to reader; analyze");
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(server.url);
+  await page.getByTestId('map').waitFor();
+  await page.waitForTimeout(2500);
+  await page.getByRole('button', { name: 'from a service' }).first().click();
+  await page.waitForTimeout(600);
+  await page.screenshot({ path: '/tmp/l1.png' });
+  await page.getByTestId('service-address').locator('input').fill(cluster.address);
+  await page.waitForTimeout(300);
+  await page.screenshot({ path: '/tmp/l2.png' });
+  await page.getByTestId('survey').click();
+  await page.getByTestId('would-come').waitFor();
+  await page.getByRole('button', { name: /public.storm_reports/ }).click();
+  await page.waitForTimeout(1500);
+  await page.getByTestId('service-condition').locator('.cm-content, textarea, [contenteditable]').first().click();
+  await page.keyboard.type("severity >= 4 AND kind <> 'flood' AND S_DWITHIN(geometry, POINT(-12.1 46.6), 4000, 'm')");
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: '/tmp/l3.png' });
+  await page.getByTestId('fetch').click();
+  await page.waitForTimeout(5000);
+  await page.screenshot({ path: '/tmp/l4.png' });
+} finally {
+  await browser.close();
+  await server.stop();
+  cluster.stop();
+}

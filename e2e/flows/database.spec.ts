@@ -1,0 +1,99 @@
+import { execFileSync } from 'node:child_process';
+import { readdirSync, readFileSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { startCluster, type Cluster } from '../../tests/postgis/cluster.ts';
+import { expect, test, type Surface } from '../support/surface.ts';
+
+/** Stands nowhere else. */
+const PASSWORD = 'gannet-7431';
+let cluster: Cluster;
+test.beforeAll(async () => {
+  cluster = await startCluster();
+  await cluster.sql(`
+    create table moorings as
+      select i as n, case when i % 3 = 0 then 'Stone' else 'stone' end as kind, i / 7.0::numeric as depth,
+             st_transform(st_setsrid(st_makepoint(-12.2 + (i % 40) * 0.005, 46.55 + (i / 40) * 0.002), 4326), 3857)::geometry(Point, 3857) as place
+        from generate_series(1, 2501) i;
+    alter table moorings add primary key (n);
+    comment on table moorings is 'Moorings of the harbour';
+    create table quays (name text, line geometry(LineString, 4326));
+    create role locked login password '${PASSWORD}';
+    grant select on moorings, quays to locked;
+    analyze`);
+});
+test.afterAll(() => cluster.stop());
+
+const address = (password = '') => cluster.address.replace('keeper', password === '' ? 'locked' : `locked:${encodeURIComponent(password)}`);
+
+async function ask({ page }: Surface, text: string, password?: string): Promise<void> {
+  await page.getByTestId('service-address').locator('input').fill(text);
+  if (password !== undefined) await page.getByTestId('database-password').locator('input').fill(password);
+  await page.getByTestId('survey').click();
+}
+
+test('a table is looked at, asked for by conditions, fetched, and compared when it is fetched again', async ({ surface }) => {
+  const { page } = surface;
+  await page.getByTestId('from-service').click();
+  await ask(surface, address(), 'wrong');
+  await expect(page.getByTestId('service-problem')).toContainText('does not let locked in');
+  await ask(surface, address(), PASSWORD);
+  const dialog = page.getByTestId('service-dialog');
+  await expect(dialog.getByRole('list', { name: 'Tables' }).getByRole('listitem')).toHaveCount(2);
+  await expect(dialog).toContainText('A password is kept for it in this workspace');
+  await expect(dialog.getByTestId('would-come')).toHaveText('2,501 features would come, all there are');
+  await expect(dialog).toContainText('WGS 84 / Pseudo-Mercator');
+  await page
+    .getByTestId('service-condition')
+    .locator('.cm-content')
+    .fill("kind = 'stone' AND n > 100 AND S_DWITHIN(geometry, POINT(-12.1 46.6), 3000, 'm')");
+  const decided = page.getByTestId('decided').getByRole('listitem');
+  await expect(decided).toHaveCount(3);
+  await expect(decided.nth(0)).toContainText(/^\s*there\s*kind/);
+  await expect(decided.nth(2)).toContainText('there + here');
+  await page.getByTestId('fetch').click();
+  await expect(surface.stack.getByRole('heading', { level: 1 })).toHaveText('moorings');
+  // The same by the database itself.
+  const there = await cluster.sql(
+    "select count(*) from moorings where kind = 'stone' and n > 100 and st_dwithin(st_transform(place, 4326)::geography, st_makepoint(-12.1, 46.6)::geography, 3000)",
+  );
+  await expect(surface.kept).toHaveText(Number(there).toLocaleString('en-GB'));
+
+  await cluster.sql("update moorings set kind = 'stone' where n % 3 = 0 and n > 2000; delete from moorings where n = 1001");
+  await surface.more('moorings');
+  await page.getByText('Fetch it again and compare').click();
+  const version = page.getByTestId('version-sheet');
+  await expect(version).toContainText(/\d+ added/);
+  await page.keyboard.press('Escape');
+  await expect(version).toBeHidden();
+});
+
+test('a password stands in the workspace only, wherever it was typed', async ({ surface, server }) => {
+  const { page } = surface;
+  await page.getByTestId('from-service').click();
+  await ask(surface, address(PASSWORD));
+  await expect(page.getByTestId('would-come')).toContainText('would come');
+  // It is gone from where it was typed.
+  await expect(page.getByTestId('service-address').locator('input')).toHaveValue(address());
+  await page.getByTestId('fetch').click();
+  await expect(surface.stack.getByRole('heading', { level: 1 })).toHaveText('moorings 2');
+  const state = await (await fetch(`${server.url}api/workspace`)).text();
+  expect(state).not.toContain(PASSWORD);
+  const jobs = await (await fetch(`${server.url}api/jobs`)).text();
+  expect(jobs).not.toContain(PASSWORD);
+  const files = readdirSync(server.data, { recursive: true, encoding: 'utf8' }).map((name) => join(server.data, name));
+  const holding = files.filter((file) => statSync(file).isFile() && readFileSync(file).includes(PASSWORD));
+  expect(holding.length).toBeGreaterThan(0);
+  expect(holding.every((file) => /\.db(-wal|-shm)?$|\.sqlite/.test(file))).toBe(true);
+});
+
+test('from the shell the same rows are kept as the database says', async () => {
+  const answer = execFileSync(
+    join(import.meta.dirname, '../../clean-sieve'),
+    ['sift', `${cluster.address}&table=moorings`, '--where', "depth >= 100.5 AND CASEI(kind) = 'stone'"],
+    {
+      encoding: 'utf8',
+    },
+  );
+  const kept = Number(await cluster.sql('select count(*) from moorings where depth::float8 >= 100.5'));
+  expect(JSON.parse(answer)).toMatchObject({ kept, fetched: kept, pushed: 'depth >= 100.5', here: "CASEI(kind) = 'stone'" });
+});
