@@ -61,7 +61,10 @@ export async function startCluster(): Promise<Cluster> {
   }
   const sql = async (text: string, database = 'gis') => {
     const args = ['-h', '127.0.0.1', '-p', String(port), '-U', 'keeper', '-d', database, '-X', '-q', '-A', '-t', '-v', 'ON_ERROR_STOP=1'];
-    const { stdout } = await run(join(bin, 'psql'), [...args, '-c', text], { maxBuffer: 1 << 28 });
+    const { stdout } = await run(join(bin, 'psql'), [...args, '-c', text], {
+      maxBuffer: 1 << 28,
+      env: { ...process.env, PGCLIENTENCODING: 'UTF8' },
+    });
     return stdout.trim();
   };
   await sql('create database gis', 'postgres');

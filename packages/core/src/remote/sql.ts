@@ -99,7 +99,7 @@ class SqlWriter {
         return indexed ? `(${raw} = ${one} and ${text} = ${one})` : `(${text} = ${one})`;
       }
       case 'like':
-        return `(${text} like ${this.#value(wholePattern(String(expr.args[1])), 'text')})`;
+        return `(${text} like ${this.#value(wholePattern(expr.args[1]), 'text')})`;
       case 'between':
         return `(${text} between ${this.#value(expr.args[1], 'text')} and ${this.#value(expr.args[2], 'text')})`;
       default:
@@ -136,7 +136,8 @@ function listOf(expr: Call): readonly Expr[] {
 }
 
 /** A backslash at the end of a pattern stands for itself here; in SQL something has to follow it. */
-function wholePattern(pattern: string): string {
+function wholePattern(pattern: Expr): string {
+  if (typeof pattern !== 'string') throw unsaid(pattern);
   const [backslashes] = /\\*$/.exec(pattern) ?? [''];
   return backslashes.length % 2 === 1 ? `${pattern}\\` : pattern;
 }

@@ -208,6 +208,23 @@ test('what is asked for comes, and is counted, of more rows than come at a time'
   });
 });
 
+test('texts of a database whose bytes have an order of their own are put in order here', async () => {
+  await cluster.sql("create database western template template0 encoding 'WIN1252' locale 'C'");
+  await cluster.sql(
+    "create extension postgis; create table t as select k, st_setsrid(st_makepoint(1, 2), 4326) as g from unnest(array['z', '€', 'é', 'ÿ']) k",
+    'western',
+  );
+  const { address } = databaseAddressOf(cluster.address.replace('/gis', '/western'));
+  await Database.with(address, { password: null, signal: new AbortController().signal }, async (database) => {
+    const table = await described(database, tableNamed(await spatialTables(database), 't')!);
+    const parts = ["k > 'ÿ'", "k = '€'"].map((filter) => partFilter(parseFilter(filter).expr, declaredOfTable(table)));
+    // The sign for the euro is a small byte and a high code point.
+    expect(parts.map(({ conditions }) => conditions[0].by)).toEqual(['here', 'both']);
+    const { result } = await readRows(database, table, parts[1].asked, {});
+    expect(rowOf(result.table, 0)).toEqual({ k: '€' });
+  });
+});
+
 test('nothing can be changed there', async () => {
   expect(await problem(within((database) => database.rows('delete from many')))).toContain('read-only transaction');
   expect(await cluster.sql('select count(*) from many')).toBe('9001');

@@ -60,12 +60,17 @@ export interface DescribedTable extends SpatialTable {
   clue: CrsClue;
   /** The schema of the functions on shapes. */
   postgis: string;
+  /** Whether bytes of its texts are in the order of their characters: else texts are put in order here. */
+  ordersTexts: boolean;
 }
 
 const KINDS: Record<string, string> = { r: 'table', p: 'table', v: 'view', m: 'materialised view', f: 'foreign table' };
 
-/** The schema in which PostGIS is. Throws a ReadError where it is not. */
-async function postgisIn(database: Database): Promise<string> {
+/** In these encodings a text comes before another by its bytes as it does by its code points. */
+const ORDERED = ['UTF8', 'LATIN1'];
+
+/** The schema in which PostGIS is, and how texts are encoded. Throws a ReadError where it is not. */
+async function postgisIn(database: Database): Promise<{ postgis: string; encoding: string }> {
   const [found] = await database.rows(
     `select n.nspname from pg_catalog.pg_extension e join pg_catalog.pg_namespace n on n.oid = e.extnamespace where e.extname = 'postgis'`,
   );
@@ -80,12 +85,12 @@ async function postgisIn(database: Database): Promise<string> {
       `The database ${database.address.database} does not say how its texts are encoded (SQL_ASCII)`,
       'They could be read wrongly',
     );
-  return found[0]!;
+  return { postgis: found[0]!, encoding: encoding! };
 }
 
 /** All tables with shapes that this user may read. Throws a ReadError where there is none. */
 export async function spatialTables(database: Database): Promise<SpatialTable[]> {
-  const postgis = quotedName(await postgisIn(database));
+  const postgis = quotedName((await postgisIn(database)).postgis);
   const rows = await database.rows(
     `select n.nspname, c.relname, a.attname, t.typname = 'geography', c.relkind, c.reltuples::int8,
             ${postgis}.postgis_typmod_srid(a.atttypmod), ${postgis}.postgis_typmod_type(a.atttypmod),
@@ -128,7 +133,7 @@ export function tableNamed(tables: readonly SpatialTable[], name: string): Spati
 
 /** A table with all that has to be known to ask for its features. */
 export async function described(database: Database, table: SpatialTable): Promise<DescribedTable> {
-  const postgis = await postgisIn(database);
+  const { postgis, encoding } = await postgisIn(database);
   const rows = await database.rows(
     `select a.attname, coalesce(b.typname, t.typname), t.typcategory, coalesce(b.typtype, t.typtype),
             pg_catalog.has_column_privilege(c.oid, a.attnum, 'SELECT'), pg_catalog.array_position(i.indkey::int2[], a.attnum)
@@ -154,7 +159,7 @@ export async function described(database: Database, table: SpatialTable): Promis
       keyPlace: place === null ? null : Number(place),
     })),
     forbidden: rows.filter(([, , , , may]) => may !== 't').map(([name]) => name!),
-    ...{ clue, crs: crsOfClue(clue), postgis },
+    ...{ clue, crs: crsOfClue(clue), postgis, ordersTexts: ORDERED.includes(encoding) },
   };
 }
 
@@ -222,13 +227,13 @@ const TYPES: Record<Exclude<Coming, 'leftOut'>, ColumnType> = {
 export const typeHere = ({ coming }: TableColumn): ColumnType | null => (coming === 'leftOut' ? null : TYPES[coming]);
 
 /** What a database can be asked of a table. Lists and objects are looked at here: their text is not written alike. */
-export function declaredOfTable({ columns, crs, srid }: DescribedTable): Declared {
+export function declaredOfTable({ columns, crs, srid, ordersTexts }: DescribedTable): Declared {
   const said = columns.filter(({ coming }) => coming !== 'leftOut' && coming !== 'json');
   return {
     columns: new Map(said.map((column) => [column.name, typeHere(column)!])),
     wholes: new Set(columns.filter(({ coming }) => coming === 'whole').map(({ name }) => name)),
     geometry: srid === 0 || crs === null ? null : 'geometry',
-    filter: { language: 'sql', advanced: true, boxes: true, compares: true },
+    filter: { language: 'sql', advanced: true, boxes: true, ...(ordersTexts ? { compares: true as const } : {}) },
     ...{ values: false, time: null },
     // A box is asked of the boxes of shapes, which it may meet where the shapes do not: never exactly.
     projected: true,

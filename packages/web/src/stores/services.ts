@@ -24,7 +24,8 @@ export const useServices = defineStore('services', () => {
       const { job: started, upload } = await api.fetchFeatures(request);
       const job = await jobs.follow(started);
       // A database is asked anew: of a part of a table it could not go on.
-      if (job.state === 'failed' && request.conformance.length > 0) stopped.value = new Map([...stopped.value, [job.id, { ...request, into: upload }]]);
+      if (job.state === 'failed' && request.conformance.length > 0)
+        stopped.value = new Map([...stopped.value, [job.id, { ...request, into: upload }]]);
       if (job.state === 'cancelled') notices.say('Cancelled; nothing was brought in.');
       if (job.state !== 'done') return;
       await workspace.load();
