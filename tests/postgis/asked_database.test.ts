@@ -2,7 +2,9 @@ import {
   CHUNK_ROWS,
   columnNamed,
   convertGeometry,
+  count,
   CRS84,
+  emptyTree,
   Geos,
   isBox,
   isCall,
@@ -14,17 +16,22 @@ import {
   rowsOf,
   shapeOfBox,
   Sifter,
+  siftTree,
   transformBetween,
+  treeOfExpr,
   valueAt,
+  withoutEach,
   wkbOfRow,
   type Asked,
   type Expr,
   type FeatureTable,
+  type Group,
 } from '@clean-sieve/core';
 import { host } from '../../packages/server/src/files/file_input.ts';
 import { Database } from '../../packages/server/src/postgis/database.ts';
 import { databaseAddressOf } from '../../packages/server/src/postgis/database_address.ts';
 import { countOf, readRows } from '../../packages/server/src/postgis/read_rows.ts';
+import { stackThere } from '../../packages/server/src/postgis/stack_there.ts';
 import { declaredOfTable, described, spatialTables, tableNamed, type DescribedTable } from '../../packages/server/src/postgis/tables.ts';
 import { AS_OF } from '../oracle/agree.ts';
 import { AnyQuestion } from '../oracle/any_question.ts';
@@ -125,9 +132,22 @@ function inDegrees(expr: Expr, { crs }: FeatureTable): Expr | null {
   }
 }
 
-/** Conditions that were decided there alone, in all tables. */
-let wholly = 0;
-afterAll(() => expect(wholly).toBeGreaterThan(10));
+/** The numbers along a stack, of the features one by one. */
+function stackHere(table: FeatureTable, tree: Group) {
+  const sifter = new Sifter(table, parseDate(AS_OF)!.day, CRS84, geos);
+  const without: Record<string, number> = {};
+  withoutEach(sifter, tree, (node, { yes }) => (without[node.id] = count(yes)));
+  const { total, kept: keeps, unknown, rows } = siftTree(sifter, tree);
+  return { total, kept: keeps, unknown, rows, without };
+}
+
+let next = 0;
+/** Filters that were decided there alone, and of which the whole stack was counted there, in all tables. */
+let [wholly, countedThere] = [0, 0];
+afterAll(() => {
+  expect(wholly).toBeGreaterThan(10);
+  expect(countedThere).toBeGreaterThan(10);
+});
 
 test.each(Array.from({ length: 12 }, (_, i) => first + i))(
   'seed %i: of a random table, what is asked of the database and decided here is what is kept of the whole of it',
@@ -156,6 +176,11 @@ test.each(Array.from({ length: 12 }, (_, i) => first + i))(
         const part = await read(database, table, parted.asked);
         expect({ filter, count: await countOf(database, table, parted.asked) }).toEqual({ filter, count: part.rows });
         expect({ filter, kept: kept(part, parted.here) }).toEqual({ filter, kept: kept(whole, expr) });
+        const tree = treeOfExpr(expr, emptyTree(), () => `n${next++}`);
+        const counted = await stackThere(database, table, tree);
+        if (counted === null) continue;
+        countedThere++;
+        expect({ filter, ...counted }).toEqual({ filter, ...stackHere(whole, tree) });
       }
     });
   },

@@ -228,11 +228,21 @@ function numberCondition(expr: Call, subject: Expr, values: Expr[], isWhole: boo
 }
 
 /** Times are known more closely elsewhere, or in another zone: what is asked is wider by the least that is known here. */
-function timeCondition(expr: Expr, { columns }: Declared): Superset | null {
+function timeCondition(expr: Expr, { columns, filter }: Declared): Superset | null {
+  if (filter?.compares && areDays(expr, columns)) return { expr, exact: true };
   const bounds = boundsOf(expr);
   const type = bounds && columns.get(bounds.column);
   if (!bounds || (type !== 'date' && type !== 'datetime')) return null;
   return { expr: within(bounds.column, type, bounds), exact: false };
+}
+
+/** Whether a column of days is compared with a whole day, which means the same everywhere. */
+function areDays(expr: Expr, columns: Declared['columns']): boolean {
+  if (!isCall(expr) || !COMPARISONS.some((sign) => sign === expr.op)) return false;
+  const [subject, day] = expr.args;
+  return (
+    isProperty(subject) && columns.get(subject.property) === 'date' && isObject(day) && isDate(day) && /^\d{4}-\d\d-\d\d$/.test(day.date)
+  );
 }
 
 interface Bounds {

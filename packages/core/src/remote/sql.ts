@@ -107,10 +107,10 @@ class SqlWriter {
     }
   }
 
-  #times(expr: Call, { raw }: SqlColumn): string {
+  #times(expr: Call, { raw, value }: SqlColumn): string {
     const [, literal] = expr.args;
     if (!isObject(literal)) throw unsaid(expr);
-    if (isDate(literal)) return `(${raw} ${sign(expr)} ${this.#value(literal.date, 'date')})`;
+    if (isDate(literal)) return `(${value} ${sign(expr)} ${this.#value(literal.date, 'date')})`;
     // Without a zone of its own a column is in universal time here.
     if (isTimestamp(literal)) return `(${raw} ${sign(expr)} ${this.#value(literal.timestamp, 'timestamptz')})`;
     throw unsaid(expr);

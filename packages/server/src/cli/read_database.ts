@@ -1,11 +1,37 @@
-import { partFilter, printFilter, readLayer, type Expr } from '@clean-sieve/core';
+import {
+  checkFilter,
+  conditionsIn,
+  partFilter,
+  printFilter,
+  readLayer,
+  type Expr,
+  type Group,
+  type StackOfCombinations,
+} from '@clean-sieve/core';
 import { host } from '../files/file_input.ts';
 import { Database } from '../postgis/database.ts';
 import { databaseAddressOf } from '../postgis/database_address.ts';
 import { layerOf, tableOf } from '../postgis/table_layer.ts';
-import { declaredOfTable, described, spatialTables } from '../postgis/tables.ts';
+import { stackThere } from '../postgis/stack_there.ts';
+import { declaredOfTable, described, spatialTables, typeHere, type DescribedTable } from '../postgis/tables.ts';
 import type { ReadElsewhere } from './read_service.ts';
 import { UsageError } from './usage_error.ts';
+
+/** Opens the database and the table in it that are meant. */
+function withTable<T>(text: string, name: string | undefined, work: (database: Database, table: DescribedTable) => Promise<T>): Promise<T> {
+  const { address, password } = databaseAddressOf(text);
+  const options = { password: password ?? process.env.PGPASSWORD ?? null, signal: new AbortController().signal };
+  return Database.with(address, options, async (database) => {
+    const wanted = name ?? address.table;
+    if (wanted !== null) return work(database, await tableOf(database, wanted));
+    const tables = await spatialTables(database);
+    if (tables.length > 1)
+      throw new UsageError(
+        `${address.database} has several tables with shapes: ${tables.map(({ id }) => id).join(', ')}; name one with --layer or in the address, as in ?table=schema.name`,
+      );
+    return work(database, await described(database, tables[0]));
+  });
+}
 
 /**
  * Reads a table with shapes of a PostgreSQL database, as much of it as a filter can need. The password stands in the address or in the
@@ -13,17 +39,8 @@ import { UsageError } from './usage_error.ts';
  * @param name of the table, where the address does not say it
  * @param filter null where all features are wanted
  */
-export async function readDatabase(text: string, name: string | undefined, filter: Expr | null): Promise<ReadElsewhere> {
-  const { address, password } = databaseAddressOf(text);
-  const options = { password: password ?? process.env.PGPASSWORD ?? null, signal: new AbortController().signal };
-  return Database.with(address, options, async (database) => {
-    const wanted = name ?? address.table;
-    const tables = await spatialTables(database);
-    if (wanted === null && tables.length > 1)
-      throw new UsageError(
-        `${address.database} has several tables with shapes: ${tables.map(({ id }) => id).join(', ')}; name one with --layer or in the address, as in ?table=schema.name`,
-      );
-    const table = await (wanted === null ? described(database, tables[0]) : tableOf(database, wanted));
+export function readDatabase(text: string, name: string | undefined, filter: Expr | null): Promise<ReadElsewhere> {
+  return withTable(text, name, async (database, table) => {
     const { asked, there, here } = partFilter(filter, declaredOfTable(table));
     const read = await readLayer(layerOf(database, table, asked), {}, host);
     return {
@@ -32,5 +49,20 @@ export async function readDatabase(text: string, name: string | undefined, filte
       here: here === null ? null : printFilter(here),
       fetched: read.table.rows,
     };
+  });
+}
+
+/**
+ * What a tree keeps of a table, and the numbers of its stack, where the database can count all of it by itself and nothing has to come
+ * over; null where it cannot. Throws a FilterError for conditions that do not fit the table.
+ */
+export function countInDatabase(text: string, name: string | undefined, tree: Group): Promise<StackOfCombinations | null> {
+  return withTable(text, name, (database, table) => {
+    const columns = table.columns.flatMap((column) => {
+      const type = typeHere(column);
+      return type === null ? [] : [{ name: column.name, type }];
+    });
+    for (const { expr } of conditionsIn(tree)) checkFilter(expr, columns);
+    return stackThere(database, table, tree);
   });
 }

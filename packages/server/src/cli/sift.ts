@@ -13,6 +13,7 @@ import {
   fullMask,
   GEOMETRY_NAME,
   Geos,
+  isDatabase,
   isGeographic,
   isParsed,
   needsEngine,
@@ -29,13 +30,16 @@ import {
   writtenFormatOf,
   type Expr,
   type FeatureTable,
+  type Group,
   type Parsed,
+  type StackOfCombinations,
   type TreeNode,
   withoutEach,
 } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
 import { writeOut, type OutOptions } from './out.ts';
 import { withJoins, type JoinedTable } from './join.ts';
+import { countInDatabase } from './read_database.ts';
 import { readElsewhere, readFile } from './read_file.ts';
 import { UsageError } from './usage_error.ts';
 
@@ -107,6 +111,8 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
   const given = options.sourceCrs === undefined ? null : crsNamed(options.sourceCrs);
   const asked = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
+  const counted = await countedThere(file, options, asked);
+  if (counted) return counted;
   // The numbers of the stack are about all features.
   const isPushable = !options.explain && !options.check && options.filterCrs === undefined;
   const service = await readElsewhere(file, options.layer, isPushable ? asked : null);
@@ -141,7 +147,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
     ...(options.out === undefined ? {} : { out: options.out }),
     ...(joined.told.length > 0 ? { joined: joined.told } : {}),
     ...(derived.told.length > 0 ? { derived: derived.told } : {}),
-    ...(options.explain && expr !== null ? { stack: stackOf(sifter, expr) } : {}),
+    ...(options.explain && expr !== null ? { stack: stackHere(sifter, expr) } : {}),
     ...(notes.length > 0 ? { notes } : {}),
     ...(losses.length > 0 ? { losses } : {}),
   };
@@ -217,27 +223,44 @@ export function readFilter(text: string): Parsed | Expr {
   return text.trimStart().startsWith('{') ? parseFilterJson(text) : parseFilter(text);
 }
 
-function stackOf(sifter: Sifter, expr: Expr): StackLine[] {
+/**
+ * Where nothing is written and a database can decide all of a filter by itself, it counts, and nothing has to come over. Null for what it
+ * cannot, and for what is about more than its table.
+ */
+async function countedThere(file: string, options: SiftOptions, expr: Expr | null): Promise<SiftCounts | null> {
+  const { out, check, filterCrs, derive = [], join = [], with: others = [] } = options;
+  const isMore = out !== undefined || check === true || filterCrs !== undefined;
+  if (!isDatabase(file) || isMore || derive.length + join.length + others.length > 0) return null;
+  const tree = treeOf(expr);
+  const counted = await countInDatabase(file, options.layer, tree);
+  if (!counted) return null;
+  const { total, kept, unknown } = counted;
+  return {
+    ...{ read: total, kept, unknown, pushed: expr === null ? null : printFilter(expr), here: null, fetched: 0 },
+    ...(options.explain && expr !== null ? { stack: linesOf(tree, counted) } : {}),
+  };
+}
+
+function treeOf(expr: Expr | null): Group {
   let next = 0;
-  const tree = treeOfExpr(expr, emptyTree(), () => `n${next++}`);
-  const { rows } = siftTree(sifter, tree);
-  const without = new Map<string, number>();
-  withoutEach(sifter, tree, (node, verdict) => without.set(node.id, count(verdict.yes)));
+  return treeOfExpr(expr, emptyTree(), () => `n${next++}`);
+}
+
+function stackHere(sifter: Sifter, expr: Expr): StackLine[] {
+  const tree = treeOf(expr);
+  const without: Record<string, number> = {};
+  withoutEach(sifter, tree, (node, verdict) => (without[node.id] = count(verdict.yes)));
+  return linesOf(tree, { ...siftTree(sifter, tree), without });
+}
+
+function linesOf(tree: Group, { rows, without }: Pick<StackOfCombinations, 'rows' | 'without'>): StackLine[] {
   const lines: StackLine[] = [];
   const add = (node: TreeNode, level: number) => {
     const row = rows.find(({ id }) => id === node.id);
     if (row) {
       const { reach, left, unknown, alone } = row;
       const condition = node.kind === 'condition' ? printFilter(node.expr) : `${node.combine} of`;
-      lines.push({
-        level,
-        condition,
-        reach,
-        left,
-        unknown,
-        alone,
-        without: without.get(node.id)!,
-      });
+      lines.push({ level, condition, reach, left, unknown, alone, without: without[node.id] });
     }
     if (node.kind === 'group') node.children.forEach((child) => add(child, level + 1));
   };

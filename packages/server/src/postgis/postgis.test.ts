@@ -268,17 +268,29 @@ test('what goes wrong is said in words', async () => {
 });
 
 test('from the shell: what is asked there, what is decided here, and how many rows came', async () => {
+  // All of it can be decided there: nothing comes over.
+  const all = { where: 'n > 8000 AND NOT (n IN (8500, 8600))', explain: true };
+  expect(await sift(`${cluster.address}&table=public.many`, all)).toEqual({
+    ...{ read: 9001, kept: 999, unknown: 0, pushed: 'n > 8000 AND n NOT IN (8500, 8600)', here: null, fetched: 0 },
+    stack: [
+      { level: 0, condition: 'all of', reach: 9001, left: 999, unknown: 0, alone: 999, without: undefined },
+      { level: 1, condition: 'n > 8000', reach: 9001, left: 1001, unknown: 0, alone: 1001, without: 8999 },
+      { level: 1, condition: 'n NOT IN (8500, 8600)', reach: 1001, left: 999, unknown: 0, alone: 8999, without: 1001 },
+    ],
+  });
+  expect(await sift(`${cluster.address}&table=many`, {})).toMatchObject({ read: 9001, kept: 9001, pushed: null, fetched: 0 });
+  await expect(sift(`${cluster.address}&table=many`, { where: "n > 'x'" })).rejects.toThrow('n');
   const where = 'n > 8000 AND n + 0 < 8010';
   const counts = await sift(`${cluster.address}&table=public.many`, { where });
   expect(counts).toMatchObject({ read: 1001, kept: 9, unknown: null, pushed: 'n > 8000', here: 'n + 0 < 8010', fetched: 1001 });
-  expect(await sift(cluster.address, { layer: 'many', where: 'n <= 3', explain: true })).toMatchObject({
+  expect(await sift(cluster.address, { layer: 'many', where: 'n + 0 <= 3', explain: true })).toMatchObject({
     read: 9001,
     kept: 3,
     unknown: 0,
     fetched: 9001,
   });
   // Nothing is as it was asked for: the columns are those of the table all the same.
-  expect(await sift(`${cluster.address}&table=many`, { where: 'n > 10000' })).toMatchObject({ read: 0, kept: 0, fetched: 0 });
+  expect(await sift(`${cluster.address}&table=many`, { where: 'n > 10000 AND n + 0 > 1' })).toMatchObject({ read: 0, kept: 0, fetched: 0 });
   expect(await problem(sift(`${cluster.address}&table=public.bare`, {}))).toContain('has no table public.bare with shapes. It has');
   await expect(sift(cluster.address, {})).rejects.toThrow('several tables with shapes');
 });
