@@ -6,6 +6,7 @@ import { filterLanguage } from './filter_language.ts';
 import { importFormats } from './import_formats.ts';
 import { spatialJoins } from './spatial_join.ts';
 import { stackChange } from './stack_change.ts';
+import { stackInDatabase } from './stack_there.ts';
 import { writeFormats } from './write_formats.ts';
 import { zoneFigures } from './zone_figures.ts';
 
@@ -27,6 +28,7 @@ for (const comparison of [await derivedColumns(table, database), await joinByTex
   print(await compare(comparison, 5), comparison.reference.name);
 print(await zoneFigures(), 'GeoPandas');
 print(await fetching(), 'GDAL');
+print(await stackInDatabase(), 'by hand');
 for (const comparison of await spatialJoins()) print(await compare(comparison, 5), comparison.reference.name);
 for (const outcome of await importFormats())
   print(outcome, 'GDAL', `  file ${outcome.megabytes.toFixed(0)} MB, process at most ${outcome.peak.toFixed(0)} MB`);

@@ -117,8 +117,8 @@ async function connected(address: DatabaseAddress, options: DatabaseOptions): Pr
   const attempt = async (ssl: boolean | { rejectUnauthorized: boolean }) => {
     const client = new pg.Client({
       ...{ host: address.host, port: address.port, database: address.database, user: address.user, ssl },
-      // Without one, a file of the person's own would be looked into.
-      password: options.password ?? '',
+      // As a function it is the only one: else the environment and a file of the person's own would be looked into.
+      password: () => options.password ?? '',
       ...{ connectionTimeoutMillis: CONNECTING, application_name: 'Clean Sieve', client_encoding: 'UTF8', keepAlive: true },
     });
     try {

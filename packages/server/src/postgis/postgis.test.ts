@@ -255,6 +255,10 @@ test('what goes wrong is said in words', async () => {
   expect(await at((text) => text.replace('/gis', '/postgres'))).toContain('The database postgres has no PostGIS');
   expect(await at((text) => text.replace(String(cluster.port), '1'))).toContain('Nothing answers at 127.0.0.1:1');
   expect(await at((text) => text.replace('keeper', 'locked'), 'wrong')).toContain(`${own} does not let locked in`);
+  process.env.PGPASSWORD = 'gannet-7431';
+  // What was not given is not looked for elsewhere.
+  expect(await at((text) => text.replace('keeper', 'locked'))).toContain(`${own} does not let locked in`);
+  delete process.env.PGPASSWORD;
   expect(await at((text) => text.replace('keeper', 'locked'), 'gannet-7431')).toContain('no table with shapes that locked may read');
   expect(await at((text) => text.replace('sslmode=disable', 'sslmode=require'))).toContain(`${own} has no TLS`);
   expect(await problem(within((database) => database.rows('select * from nothing')))).toContain('The database answers with an error');
