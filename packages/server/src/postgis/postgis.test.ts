@@ -257,7 +257,7 @@ test('what goes wrong is said in words', async () => {
   expect(await at((text) => text.replace('keeper', 'locked'), 'wrong')).toContain(`${own} does not let locked in`);
   process.env.PGPASSWORD = 'gannet-7431';
   // What was not given is not looked for elsewhere.
-  expect(await at((text) => text.replace('keeper', 'locked'))).toContain(`${own} does not let locked in`);
+  expect(await at((text) => text.replace('keeper', 'locked'))).toContain(`${own} wants a password of locked`);
   delete process.env.PGPASSWORD;
   expect(await at((text) => text.replace('keeper', 'locked'), 'gannet-7431')).toContain('no table with shapes that locked may read');
   expect(await at((text) => text.replace('sslmode=disable', 'sslmode=require'))).toContain(`${own} has no TLS`);
