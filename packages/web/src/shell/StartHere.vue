@@ -44,7 +44,7 @@ const example = ({ name, file }: (typeof EXAMPLES)[number]) => during(name, asyn
     </p>
     <div class="ways">
       <v-btn color="primary" :prepend-icon="mdiFileUploadOutline" @click="importing.wanted++">Choose files</v-btn>
-      <v-btn variant="text" @click="services.open = true">From a service</v-btn>
+      <v-btn variant="text" @click="services.open = true">From an address</v-btn>
     </div>
     <h2>Or try it out</h2>
     <button type="button" class="plain offer" :disabled="busy !== ''" data-test="make-demo" @click="demo">
