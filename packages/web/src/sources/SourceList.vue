@@ -237,7 +237,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
     <p v-if="workspace.ownSources.length === 0" class="soft none">No layer yet. Drop files anywhere in the window.</p>
     <div class="bring">
       <button class="plain" type="button" data-test="bring-in" @click="importing.choose()">+ Bring in data</button>
-      <button class="plain link" type="button" data-test="from-service" @click="services.open = true">from an address</button>
+      <button class="plain link" type="button" data-test="from-service" @click="services.open = true">by address</button>
     </div>
     <AreaList />
 
