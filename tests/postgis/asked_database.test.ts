@@ -13,6 +13,7 @@ import {
   parseDate,
   partFilter,
   printFilter,
+  quotedName,
   rowsOf,
   shapeOfBox,
   Sifter,
@@ -68,7 +69,6 @@ async function put(name: string, random: Random, records: Records, table: Featur
     return kind === 'date' ? 'date' : random.pick(types[kind]);
   };
   const columns = Object.keys(records.types).map((column) => ({ column, type: typeOf(column) }));
-  const quoted = (text: string) => `"${text.replaceAll('"', '""')}"`;
   const rows = records.rows.map((row, i) => ({
     ...Object.fromEntries(
       Object.entries(row).map(([column, value]) => [
@@ -88,7 +88,7 @@ async function put(name: string, random: Random, records: Records, table: Featur
   await cluster.sql(
     [
       `set timezone to 'UTC'; create table ${name} as select`,
-      columns.map((one) => `${read(one)} as ${quoted(one.column)}`).join(', '),
+      columns.map((one) => `${read(one)} as ${quotedName(one.column)}`).join(', '),
       `, st_geomfromwkb(decode(r ->> 'shape', 'hex'), ${srid})::geometry(Geometry, ${srid}) as "the shape"`,
       `from jsonb_array_elements($json$${JSON.stringify(rows)}$json$::jsonb) as r;`,
       `alter table ${name} add primary key (row_no)`,

@@ -133,4 +133,5 @@ export * from './remote/parted_filter.ts';
 export * from './remote/known_columns.ts';
 export * from './remote/is_database.ts';
 export * from './remote/sql.ts';
+export * from './sql_name.ts';
 export * from './remote/stack_of_combinations.ts';

@@ -1,5 +1,6 @@
 import { parseFilter } from '../filters/parser.ts';
-import { quotedName, sqlOf, type SqlColumn, type SqlTable } from './sql.ts';
+import { quotedName } from '../sql_name.ts';
+import { sqlOf, type SqlColumn, type SqlTable } from './sql.ts';
 
 const column = (name: string, type: SqlColumn['type'], more: Partial<SqlColumn> = {}): [string, SqlColumn] => [
   name,

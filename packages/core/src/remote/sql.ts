@@ -143,6 +143,3 @@ function wholePattern(pattern: Expr): string {
 }
 
 const unsaid = (expr: Expr | readonly Expr[]) => new Error(`No condition in SQL: ${JSON.stringify(expr)}`);
-
-/** A name as SQL has it, whatever it holds. */
-export const quotedName = (name: string): string => `"${name.replaceAll('"', '""')}"`;

@@ -1,13 +1,4 @@
-import {
-  checkFilter,
-  conditionsIn,
-  partFilter,
-  printFilter,
-  readLayer,
-  type Expr,
-  type Group,
-  type StackOfCombinations,
-} from '@clean-sieve/core';
+import { partFilter, printFilter, readLayer, type ColumnSchema, type Expr, type Group, type StackOfCombinations } from '@clean-sieve/core';
 import { host } from '../files/file_input.ts';
 import { Database } from '../postgis/database.ts';
 import { databaseAddressOf } from '../postgis/database_address.ts';
@@ -54,15 +45,21 @@ export function readDatabase(text: string, name: string | undefined, filter: Exp
 
 /**
  * What a tree keeps of a table, and the numbers of its stack, where the database can count all of it by itself and nothing has to come
- * over; null where it cannot. Throws a FilterError for conditions that do not fit the table.
+ * over; null where it cannot.
+ * @param check given the columns of the table, throws a FilterError for conditions that do not fit them
  */
-export function countInDatabase(text: string, name: string | undefined, tree: Group): Promise<StackOfCombinations | null> {
+export function countInDatabase(
+  text: string,
+  name: string | undefined,
+  tree: Group,
+  check: (columns: ColumnSchema[]) => void,
+): Promise<StackOfCombinations | null> {
   return withTable(text, name, (database, table) => {
     const columns = table.columns.flatMap((column) => {
       const type = typeHere(column);
       return type === null ? [] : [{ name: column.name, type }];
     });
-    for (const { expr } of conditionsIn(tree)) checkFilter(expr, columns);
+    check(columns);
     return stackThere(database, table, tree);
   });
 }

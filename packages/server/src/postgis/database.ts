@@ -8,10 +8,9 @@ export interface DatabaseOptions {
   password: string | null;
   /** Ends every question, also in the database. */
   signal: AbortSignal;
-  /** Milliseconds that one statement may take there. */
-  longest?: number;
 }
 
+/** Milliseconds that one statement may take there, and that the connection may wait for the next one. */
 const LONGEST = 600_000;
 const CONNECTING = 15_000;
 /** Rows that come at a time. */
@@ -32,6 +31,8 @@ export class Database {
   readonly address: DatabaseAddress;
   readonly #client: pg.Client;
   readonly #options: DatabaseOptions;
+  /** The number under which the database carries out what is asked. */
+  #process: string | null = null;
 
   private constructor(address: DatabaseAddress, client: pg.Client, options: DatabaseOptions) {
     [this.address, this.#client, this.#options] = [address, client, options];
@@ -48,10 +49,11 @@ export class Database {
     try {
       options.signal.throwIfAborted();
       // Values are written as ISO 8601 has them, in universal time and with all digits.
-      await database.rows(
-        `select set_config('timezone', 'UTC', false), set_config('datestyle', 'ISO', false), set_config('extra_float_digits', '1', false), set_config('statement_timeout', $1, false), set_config('idle_in_transaction_session_timeout', '600000', false), set_config('bytea_output', 'hex', false)`,
-        [String(options.longest ?? LONGEST)],
+      const [[process]] = await database.rows(
+        `select pg_backend_pid()::text, set_config('timezone', 'UTC', false), set_config('datestyle', 'ISO', false), set_config('extra_float_digits', '1', false), set_config('statement_timeout', $1, false), set_config('idle_in_transaction_session_timeout', $1, false), set_config('bytea_output', 'hex', false)`,
+        [String(LONGEST)],
       );
+      database.#process = process;
       await database.#asked(() => client.query('begin transaction isolation level repeatable read read only'));
       return await work(database);
     } finally {
@@ -90,11 +92,11 @@ export class Database {
 
   /** Ends what is under way there: to stop listening would leave the database at work. */
   async #cancel(): Promise<void> {
-    const { processID } = this.#client as unknown as { processID?: number };
+    if (this.#process === null) return;
     try {
       const other = await connected(this.address, { ...this.#options, signal: new AbortController().signal });
       try {
-        await other.query('select pg_cancel_backend($1)', [processID]);
+        await other.query('select pg_cancel_backend($1)', [this.#process]);
       } finally {
         await other.end();
       }

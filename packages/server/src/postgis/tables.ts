@@ -44,7 +44,7 @@ export interface TableColumn {
   coming: Coming;
   /** The name of its type there. */
   typeName: string;
-  /** Which of the columns of the key it is, from 1; null for one that is not in it. */
+  /** Where it stands in the order of the key's columns; null for one that is not in it. */
   keyPlace: number | null;
 }
 

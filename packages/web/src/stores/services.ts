@@ -1,3 +1,4 @@
+import { isDatabase } from '@clean-sieve/core';
 import type { FetchRequest, SourceInfo } from '@clean-sieve/server/api';
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
@@ -24,7 +25,7 @@ export const useServices = defineStore('services', () => {
       const { job: started, upload } = await api.fetchFeatures(request);
       const job = await jobs.follow(started);
       // A database is asked anew: of a part of a table it could not go on.
-      if (job.state === 'failed' && request.conformance.length > 0)
+      if (job.state === 'failed' && !isDatabase(request.address))
         stopped.value = new Map([...stopped.value, [job.id, { ...request, into: upload }]]);
       if (job.state === 'cancelled') notices.say('Cancelled; nothing was brought in.');
       if (job.state !== 'done') return;

@@ -1,3 +1,4 @@
+import { quotedName } from '../../sql_name.ts';
 import type { MadeDatabase } from '../writing.ts';
 import { boxesOf, curveOrder } from '../../space/curve_order.ts';
 import type { Box } from '../../features/geometry.ts';
@@ -22,7 +23,7 @@ export function fillRTree(database: MadeDatabase, name: string, table: FeatureTa
   let count = order.length;
   while (count > 0 && !(boxes[4 * order[count - 1]] <= boxes[4 * order[count - 1] + 2])) count--;
   if (count === 0) return;
-  const part = (of: string) => `"${`${name}_${of}`.replaceAll('"', '""')}"`;
+  const part = (of: string) => quotedName(`${name}_${of}`);
   const node = database.statement(`INSERT OR REPLACE INTO ${part('node')} VALUES (?, ?)`);
   const parent = database.statement(`INSERT INTO ${part('parent')} VALUES (?, ?)`);
 

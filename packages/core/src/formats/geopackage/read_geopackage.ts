@@ -5,6 +5,7 @@ import { geometryOfWkb } from '../geometry/wkb.ts';
 import type { Input, SqliteFile } from '../input.ts';
 import { ReadError } from '../read_error.ts';
 import { emptyProperties, Taking } from '../taking.ts';
+import { quotedName } from '../../sql_name.ts';
 
 /** Tables that hold features or attributes (OGC 12-128r19, clause 1.1.3, gpkg_contents). */
 export async function layersOfGeoPackage(input: Input): Promise<LayerInfo[]> {
@@ -12,7 +13,7 @@ export async function layersOfGeoPackage(input: Input): Promise<LayerInfo[]> {
     contents(database).map(({ name, type, geometry, view }) => ({
       name,
       // To count a view is to make it, which may take long.
-      features: view === null ? Number([...database.rows(`select count(*) as n from ${quoted(name)}`)][0].n) : null,
+      features: view === null ? Number([...database.rows(`select count(*) as n from ${quotedName(name)}`)][0].n) : null,
       geometry,
       attributesOnly: type === 'attributes',
     })),
@@ -89,7 +90,7 @@ function readTable(database: SqliteFile, layer: Content, options: ReadOptions): 
       'Store what it gives as a table of its own',
     );
   const taking = new Taking(options);
-  const columns = [...database.rows(`pragma table_xinfo(${quoted(layer.name)})`)] as unknown as {
+  const columns = [...database.rows(`pragma table_xinfo(${quotedName(layer.name)})`)] as unknown as {
     name: string;
     type: string;
     pk: number;
@@ -105,7 +106,7 @@ function readTable(database: SqliteFile, layer: Content, options: ReadOptions): 
   });
   plain.forEach(({ name }) => taking.builder.column(name));
   const chosen = [key, layer.geometryColumn, ...plain.map(({ name }) => name)].filter((name) => name !== null);
-  const sql = `select ${chosen.map(quoted).join(', ')} from ${quoted(layer.name)}${options.most === undefined ? '' : ` limit ${options.most}`}`;
+  const sql = `select ${chosen.map(quotedName).join(', ')} from ${quotedName(layer.name)}${options.most === undefined ? '' : ` limit ${options.most}`}`;
   if (layer.measures) taking.notes.push('M values, where the shapes have any, were left out.');
   let row = 0;
   for (const record of database.rows(sql)) {
@@ -155,8 +156,4 @@ function crsOf(database: SqliteFile, { srs }: Content): CrsClue {
   if (!row) return { kind: 'unknown' };
   if (String(row.organization).toUpperCase() === 'EPSG') return { kind: 'epsg', code: Number(row.code) };
   return typeof row.definition === 'string' && row.definition !== 'undefined' ? { kind: 'wkt', wkt: row.definition } : { kind: 'unknown' };
-}
-
-function quoted(name: string): string {
-  return `"${name.replaceAll('"', '""')}"`;
 }

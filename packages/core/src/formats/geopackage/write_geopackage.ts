@@ -14,6 +14,7 @@ import {
   type MadeDatabase,
   type WrittenLayer,
 } from '../writing.ts';
+import { quotedName } from '../../sql_name.ts';
 
 /** Requirement 2: "GPKG", and version 1.3.0. */
 const APPLICATION_ID = 0x47504b47;
@@ -101,17 +102,17 @@ function anyCaseFree(name: string, taken: Set<string>): string {
   return free;
 }
 
-const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`;
-
 function* fillTable(layer: WrittenLayer, name: string, srs: number, database: MadeDatabase): Iterable<number> {
   const { table, rows, shapes } = layer;
   const taken = new Set<string>(['fid', 'geom']);
   const columns = table.columns.map((column) => ({ column, name: anyCaseFree(column.name, taken), type: fileTypeOf(column, rows) }));
   const common = shapes ? commonType(table, rows) : null;
   const z = shapes && hasHeights(table, rows);
-  const fields = columns.map(({ name: field, type }) => `${quoted(field)} ${SQL_TYPES[type]}`);
+  const fields = columns.map(({ name: field, type }) => `${quotedName(field)} ${SQL_TYPES[type]}`);
   const geometry = shapes ? [`geom ${common?.toUpperCase() ?? 'GEOMETRY'}`] : [];
-  database.run(`CREATE TABLE ${quoted(name)} (${['fid INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL', ...geometry, ...fields].join(', ')})`);
+  database.run(
+    `CREATE TABLE ${quotedName(name)} (${['fid INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL', ...geometry, ...fields].join(', ')})`,
+  );
   const box = shapes ? boxOfRows(table, rows) : null;
   const extent = box && box[0] <= box[2] ? box : [null, null, null, null];
   const contents = database.statement(
@@ -149,9 +150,9 @@ function* fillTable(layer: WrittenLayer, name: string, srs: number, database: Ma
       'http://www.geopackage.org/spec120/#extension_rtree',
       'write-only',
     );
-    database.run(`CREATE VIRTUAL TABLE ${quoted(`rtree_${name}_geom`)} USING rtree(id, minx, maxx, miny, maxy)`);
+    database.run(`CREATE VIRTUAL TABLE ${quotedName(`rtree_${name}_geom`)} USING rtree(id, minx, maxx, miny, maxy)`);
   }
-  const insert = inserter(database, quoted(name), columns.length + (shapes ? 2 : 1));
+  const insert = inserter(database, quotedName(name), columns.length + (shapes ? 2 : 1));
   const readers = columns.map(({ column, type }) => cellReader(column, type));
   const multi = common !== null && common.startsWith('Multi');
   for (let i = 0; i < rows.length; i++) {
@@ -218,8 +219,8 @@ function utcReader(column: Column): (row: number) => string | null {
 
 /** The triggers that the R-tree extension asks for (annex F.3), by which other programs keep the index when they edit. */
 function indexTriggers(table: string): string {
-  const [t, i] = [quoted(table), quoted(`rtree_${table}_geom`)];
-  const trigger = (name: string) => quoted(`rtree_${table}_geom_${name}`);
+  const [t, i] = [quotedName(table), quotedName(`rtree_${table}_geom`)];
+  const trigger = (name: string) => quotedName(`rtree_${table}_geom_${name}`);
   const entry = 'NEW.fid, ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom)';
   const filled = 'NEW.geom NOTNULL AND NOT ST_IsEmpty(NEW.geom)';
   const blank = '(NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))';
