@@ -172,7 +172,7 @@ function said(error: unknown, { host, port, database, user }: DatabaseAddress): 
     case '53300':
       return new ReadError(`${at} takes no more connections: ${message}`, 'Try again later');
     default:
-      if (/client password must be/.test(message)) return new ReadError(`${at} wants a password of ${user}`, 'Give it beside the address');
+      if (/client password must be/.test(message)) return new ReadError(`${at} wants a password of ${user}`, 'Give it with the address');
       if (/does not support SSL/.test(message)) return new ReadError(`${at} has no TLS`, 'With sslmode=disable it goes without');
       if (/certificate|self.signed/i.test(message))
         return new ReadError(`The certificate of ${at} is not good: ${message}`, 'With sslmode=require it is not looked at');

@@ -13,6 +13,7 @@ test('how much would come is said as far as it can be told', () => {
   expect(look(312, 5200, 'there', 'both')).toBe('312 of 5,200 would come, of which fewer are kept: the rest is decided here');
   expect(look(312, null, 'there')).toBe('312 would come');
   expect(look(0, 5200, 'there')).toBe('None of 5,200 would come');
+  expect(look(0, 0)).toBe('Nothing is in it');
   expect(look(null, null)).toBe('An unknown number of features would come: the service does not say how many');
   expect(look(null, 5200, 'here')).toBe('An unknown number of 5,200 would come: the service does not say how many');
 });

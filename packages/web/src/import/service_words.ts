@@ -16,6 +16,7 @@ export function wouldCome({ matched, all, conditions }: ServiceLook): { count: s
   const would = all === null ? 'would come' : `of ${counted(all)} would come`;
   if (matched === null)
     return { count: 'An unknown number', words: `${all === null ? 'of features ' : ''}${would}: the service does not say how many` };
+  if (all === 0) return { count: 'Nothing', words: 'is in it' };
   if (matched === 0) return { count: 'None', words: would };
   if (conditions.length === 0)
     return { count: counted(matched), words: matched === 1 ? 'feature would come' : 'features would come, all there are' };
