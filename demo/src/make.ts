@@ -81,6 +81,7 @@ const sieves = [
   },
   { source: 'Paths', name: 'Dark and narrow', colour: 4, visible: false, where: 'lit = FALSE AND width_m < 1.5' },
   { source: 'Surge zones', name: null, colour: 5, visible: false, where: 'class = 3' },
+  { source: 'Storm reports', name: 'Bad and still open', colour: 6, visible: false, where: 'severity >= 4 AND open = TRUE' },
 ];
 
 const codeLists = [
@@ -111,7 +112,7 @@ const codeLists = [
 ];
 
 mkdirSync(folder, { recursive: true });
-// The reports are no layer of the workspace: the simulated service has them.
+// The reports are not brought in: the simulated service has them, and is asked for them live.
 for (const { file, features } of [...layers, { file: 'storm_reports', features: stormReports(new Random(9), coast) }]) {
   const text = `{"type":"FeatureCollection","name":"${file}","features":[\n${features.map((f) => JSON.stringify(f)).join(',\n')}\n]}\n`;
   writeFileSync(resolve(folder, `${file}.geojson.gz`), gzipSync(text, { level: 9 }));
@@ -124,6 +125,7 @@ const demo = {
     ...layers.map(({ file, name, role }) => ({ file: `${file}.geojson.gz`, name, role })),
     { file: 'inspections.csv.gz', name: 'Inspections', role: 'layer' },
   ],
+  live: { name: 'Storm reports', collection: 'storm_reports' },
   codeLists,
   sieves,
 };

@@ -6,14 +6,16 @@ import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { serve } from '@hono/node-server';
 import { makeApp } from './api/api_app.ts';
-import { makeDemo, UNNAMED } from './demo/bring_in_demo.ts';
+import { followSimulated, makeDemo, UNNAMED } from './demo/bring_in_demo.ts';
 import { feedsOnly } from './feeds/feed_app.ts';
+import { LiveSources } from './fetching/live_sources.ts';
 import { FreshColumns } from './jobs/fresh_columns.ts';
 import { Jobs } from './jobs/job_service.ts';
 import { logTo } from './log.ts';
 import { serveSimulated } from './simulated_service/serve_simulated.ts';
-import { feedsAreAt, simulatedServiceIsAt } from './workspace_state.ts';
+import { feedsAreAt, simulatedServiceAddress, simulatedServiceIsAt } from './workspace_state.ts';
 import { SiftService } from './sifting/sift_service.ts';
+import { NO_SOURCE } from './sifting/sift_tasks.ts';
 import { CodeList, Source, Workspace } from './store/entities.ts';
 import { started, step } from './steps.ts';
 import { lockFolder } from './store/folder_lock.ts';
@@ -114,19 +116,27 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
   const sifting = new SiftService(join(here, 'sift_worker.mjs'), database, turn);
   const published = new SiftService(join(here, 'sift_worker.mjs'), database, turn, FOR_READERS);
   const jobs = new Jobs(join(here, 'job_worker.mjs'), database, store, turn, ceiling, log);
+  const simulated = demo ? await serveSimulated(demoFiles, reports) : null;
+  if (simulated) {
+    simulatedServiceIsAt(simulated.address);
+    await followSimulated(entities(store), simulated.address);
+  } else if (demo)
+    process.stderr.write(`Port ${reports} is in use: the simulated service of the demo is not there; choose another with --reports\n`);
   await fillWorkspace(store, jobs, demo);
   step('start: workspace filled');
-  const simulated = demo ? await serveSimulated(demoFiles, reports) : null;
-  if (simulated) simulatedServiceIsAt(simulated.address);
-  else if (demo)
-    process.stderr.write(`Port ${reports} is in use: the simulated service of the demo is not there; choose another with --reports\n`);
   const fresh = new FreshColumns(store, jobs, [sifting, published]);
+  const changed = async (sourceId: number) => {
+    fresh.look();
+    for (const thread of [sifting, published]) await thread.ask('forget', { ...NO_SOURCE, sourceId }, null);
+  };
+  const live = await LiveSources.of(store, jobs, database, changed);
   const app = makeApp({
     store,
     sifting,
     published,
     jobs,
     fresh,
+    live,
     log,
     files: data,
     demo: demoFiles,
@@ -145,7 +155,7 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
   });
   const outside =
     feeds &&
-    serve({ fetch: feedsOnly({ store, published, fresh, log }).fetch, ...feeds }, (info) => {
+    serve({ fetch: feedsOnly({ store, published, fresh, live, log }).fetch, ...feeds }, (info) => {
       process.stdout.write(`Feeds are at http://${feeds.hostname}:${info.port}/feeds/\n`);
     });
   if (feeds) feedsAreAt(`http://${feeds.hostname === '0.0.0.0' ? networkHostname() : feeds.hostname}:${feeds.port}`);
@@ -158,7 +168,7 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
     outside?.close();
     simulated?.close();
     void Promise.all([sifting.close(), published.close(), jobs.close()])
-      .then(() => closeWorkspace(store))
+      .then(() => closeWorkspace(store, data))
       .catch((error: unknown) => log.error('Stopping', error))
       .finally(() => {
         lock.release();
@@ -183,7 +193,7 @@ async function fillWorkspace(store: Store, jobs: Jobs, demo: boolean): Promise<v
   } else if ((await em.count(Workspace)) > 0) return;
   if (demo) {
     process.stdout.write('Making the demo workspace (once) …\n');
-    await makeDemo(store, jobs, demoFiles);
+    await makeDemo(store, jobs, demoFiles, simulatedServiceAddress());
     return;
   }
   em.create(Workspace, { name: 'My workspace', asOf: null });

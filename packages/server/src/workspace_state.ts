@@ -70,6 +70,8 @@ export function simulatedServiceIsAt(address: string): void {
   simulatedAddress = address;
 }
 
+export const simulatedServiceAddress = (): string | null => simulatedAddress;
+
 export async function workspaceState(em: Entities): Promise<WorkspaceState> {
   const workspace = await workspaceOf(em);
   const all = await em.find(Source, {}, { orderBy: { id: 'asc' }, populate: ['columns'] });

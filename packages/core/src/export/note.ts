@@ -25,6 +25,19 @@ export interface NoteSource {
   /** SHA-256 of the file, in hexadecimal; null for a source that was not a file. */
   sha256: string | null;
   takenAt: string;
+  /** Of features of a service or a database: where they came from, by which conditions (CQL2 text), and how many. */
+  fetched?: {
+    address: string;
+    collection: string;
+    filter: string | null;
+    leftOut: string[];
+    askedAt: string;
+    /** What was said there that would come; null where nothing was said. */
+    matched: number | null;
+    came: number;
+    /** Whether it was not stored but asked when it was wanted. */
+    live: boolean;
+  };
   rows: number;
   crs: { name: string; label: string };
   /** The geometry that was used: as it came, or with invalid shapes repaired. */
@@ -130,6 +143,16 @@ const TYPES: Record<ColumnType, string> = { number: 'number', text: 'text', bool
 
 type Block = { heading: string } | { text: string } | { list: string[] } | { table: string[][] } | { code: string };
 
+/** When features came, and from whom. */
+function cameInWords({ takenAt, fetched }: NoteSource): string {
+  if (!fetched) return `brought in on ${day(takenAt)}`;
+  const { address, askedAt, filter, matched, came, live } = fetched;
+  const at = `${day(askedAt)} at ${askedAt.slice(11, 16)} UTC`;
+  const said = matched === null ? '' : ` of ${count(matched)} that it said would come`;
+  const by = filter === null ? '' : `, asked for by ${filter}`;
+  return `${live ? `live, asked at ${address} on ${at}` : `fetched from ${address} on ${at}`}: ${count(came)} came${said}${by}`;
+}
+
 /** The note as blocks that each way of writing lays out. */
 function blocksOf(note: ExtractNote): Block[] {
   const blocks: Block[] = [
@@ -182,7 +205,7 @@ function blocksOf(note: ExtractNote): Block[] {
   blocks.push({ heading: 'Sources' });
   for (const source of note.sources) {
     blocks.push({
-      text: `${source.name}: ${count(source.rows)} features of ${source.file}${source.layer ? `, layer ${source.layer}` : ''} (${source.crs.label}), brought in on ${day(source.takenAt)}.${source.shapes === 'repaired' ? ' Invalid shapes were repaired.' : ''}${source.sha256 ? ` SHA-256 of the file: ${source.sha256}.` : ''}`,
+      text: `${source.name}: ${count(source.rows)} features of ${source.file}${source.layer ? `, layer ${source.layer}` : ''} (${source.crs.label}), ${cameInWords(source)}.${source.shapes === 'repaired' ? ' Invalid shapes were repaired.' : ''}${source.sha256 && !source.fetched ? ` SHA-256 of the file: ${source.sha256}.` : ''}`,
     });
     const derived = source.derived.map(({ name, derivation }) => `${name} is ${inNote(derivation)}`);
     if (source.notes.length + derived.length > 0) blocks.push({ list: [...source.notes, ...derived] });

@@ -27,7 +27,7 @@ import { zonedRoutes } from './zoned_routes.ts';
 
 /** The HTTP interface: the API under /api, everything else is the built web interface. */
 export function makeApp(services: Services): Hono {
-  const { store, published, fresh, log, files } = services;
+  const { store, published, fresh, live, log, files } = services;
   const app = new Hono();
   const api = new Hono();
 
@@ -39,7 +39,7 @@ export function makeApp(services: Services): Hono {
     return c.json({ error: message, ...elsewhere } satisfies ErrorAnswer, status);
   });
 
-  app.route('/feeds', feedApp({ store, published, fresh, log }));
+  app.route('/feeds', feedApp({ store, published, fresh, live, log }));
 
   app.use(safeInterface);
   // The server listens on this machine only; a page from elsewhere must not reach it through the browser.

@@ -199,6 +199,16 @@ const fetchedFrom = z.object({
   /** Features that the service said there are, and that came. */
   matched: z.number().nullable(),
   came: z.number(),
+  /**
+   * Of a live source, whose features are not stored: what names its answer as long as the program runs; null where it has not been
+   * asked since that began. With its conditions, and where each was decided.
+   */
+  live: z
+    .object({
+      held: z.uuid().nullable(),
+      conditions: z.array(z.object({ text: z.string(), by: z.enum(['there', 'both', 'here']) })),
+    })
+    .optional(),
 });
 export type FetchedFrom = z.infer<typeof fetchedFrom>;
 
@@ -711,8 +721,12 @@ export const fetchRequest = serviceQuery.extend({
   leftOut: z.array(z.string()),
   /** Goes on where an earlier try has stopped. */
   into: z.uuid().nullable(),
+  /** Nothing is stored: it is asked anew whenever the program begins, and whenever that is wanted. */
+  live: z.boolean(),
 });
 export type FetchRequest = z.infer<typeof fetchRequest>;
+/** What of a collection comes, and as what. */
+export type FetchQuery = Pick<FetchRequest, keyof ServiceQuery | 'leftOut' | 'live'>;
 
 /** What was recognised in a file, from its first features. */
 export interface LayerLook {

@@ -28,7 +28,7 @@ const MEDIA_TYPES: Record<string, string> = {
 };
 
 /** Making extracts, their history, and their files at addresses that stay. */
-export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
+export function extractRoutes({ store, sifting, jobs, live, files }: Services): Hono {
   const routes = new Hono();
   const folders = join(files, 'extracts');
   const extractOf = async (text: string) => {
@@ -54,7 +54,11 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
   };
 
   /** Trees can be by identity, as the workspace gives them. */
-  const asked = async (body: unknown) => namedRequest(extractRequest.parse(body), await directory(entities(store)));
+  const asked = async (body: unknown) => {
+    const request = extractRequest.parse(body);
+    for (const { sourceId, tree } of request.layers) await live.ensure(sourceId, [tree]);
+    return namedRequest(request, await directory(entities(store)));
+  };
   routes.post('/', async (c) => c.json(await start(await asked(await c.req.json()), await asOfDay(entities(store)), null)));
   routes.post('/preview', async (c) => {
     const request = await asked(await c.req.json());
@@ -102,6 +106,7 @@ export function extractRoutes({ store, sifting, jobs, files }: Services): Hono {
   routes.post('/:id/again', async (c) => {
     const { id } = await extractOf(c.req.param('id'));
     const { request, note } = await entities(store).findOneOrFail(Extract, { id }, { populate: ['request', 'note'] });
+    for (const { sourceId, tree } of request.unwrap()!.layers) await live.ensure(sourceId, [tree]);
     const [again, told] = [namedRequest(request.unwrap()!, await directory(entities(store))), note.unwrap()!];
     const layers = await Promise.all(again.layers.map((layer, i) => pickedFrom(layer, told.layers[i].source, told.sources)));
     // Relative dates count from the day that they counted from then.

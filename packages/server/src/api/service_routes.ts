@@ -2,16 +2,16 @@ import { randomUUID } from 'node:crypto';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import type { Uploads } from '../files/uploads.ts';
+import { keyFor } from '../fetching/kept_keys.ts';
 import { placeOf } from '../fetching/place.ts';
-import type { ServiceKey } from '../ogc_api/service_client.ts';
 import { ServiceKeyRow } from '../store/entities.ts';
-import { entities, type Entities } from '../store/store.ts';
+import { entities } from '../store/store.ts';
 import { asOfDay } from '../workspace_state.ts';
 import { fetchRequest, keyRequest, serviceLookRequest, surveyRequest, type ServiceQuery } from './contract.ts';
 import { sourceOf, type Services } from './services.ts';
 
 /** Feature services and databases elsewhere: what they have, what would come of it, and fetching it. */
-export function serviceRoutes({ store, jobs }: Services, uploads: Uploads): Hono {
+export function serviceRoutes({ store, jobs, live }: Services, uploads: Uploads): Hono {
   const routes = new Hono();
   const em = () => entities(store);
   routes.post('/services/surveys', async (c) => {
@@ -54,6 +54,7 @@ export function serviceRoutes({ store, jobs }: Services, uploads: Uploads): Hono
   });
   routes.post('/sources/:id/fetches', async (c) => {
     const source = await sourceOf(em(), c.req.param('id'));
+    if (source.fetchedFrom?.live) throw new HTTPException(409, { message: `${source.name} is live: it is asked anew, not fetched` });
     if (!source.fetchedFrom) throw new HTTPException(409, { message: `${source.name} was not fetched from a service` });
     const upload = randomUUID();
     await uploads.begin(upload);
@@ -62,23 +63,12 @@ export function serviceRoutes({ store, jobs }: Services, uploads: Uploads): Hono
     const task = { kind: 'fetchAgain' as const, sourceId: source.id, key, asOf: await asOfDay(em()) };
     return c.json(jobs.start(`Fetching ${source.name} again`, { ...task, folder: uploads.folderOf(upload) }, () => end(true)));
   });
+  routes.post('/sources/:id/asks', async (c) => {
+    const source = await sourceOf(em(), c.req.param('id'));
+    if (!source.fetchedFrom?.live) throw new HTTPException(409, { message: `${source.name} is not live: its features are stored` });
+    return c.json(await live.ask(source));
+  });
   return routes;
-}
-
-/** The key that is kept for a service, by an address in it. */
-async function keyFor(em: Entities, address: URL): Promise<ServiceKey | null> {
-  const within = (root: string) =>
-    [address.href, withoutTable(address)].includes(root) || address.href.startsWith(`${root.replace(/\/$/, '')}/`);
-  const known = (await em.find(ServiceKeyRow, {})).filter((row) => within(row.address));
-  const [nearest] = known.sort((a, b) => b.address.length - a.address.length);
-  return nearest ? { header: nearest.header, value: nearest.value } : null;
-}
-
-/** The address of a database, without the table that it names. */
-function withoutTable(address: URL): string {
-  const url = new URL(address);
-  url.searchParams.delete('table');
-  return url.href;
 }
 
 /** The addresses of a collection come back from the page: they stay with the service that was asked. */

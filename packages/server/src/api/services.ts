@@ -1,9 +1,10 @@
 import { HTTPException } from 'hono/http-exception';
+import type { LiveSources } from '../fetching/live_sources.ts';
 import type { FreshColumns } from '../jobs/fresh_columns.ts';
 import type { Jobs } from '../jobs/job_service.ts';
 import type { Log } from '../log.ts';
 import type { AskOptions, SiftService } from '../sifting/sift_service.ts';
-import { NO_SOURCE, type SiftAnswer, type SiftKind, type SiftQuestion } from '../sifting/sift_tasks.ts';
+import { NO_SOURCE, treesOf, type SiftAnswer, type SiftKind, type SiftQuestion } from '../sifting/sift_tasks.ts';
 import { Source, type SourceRow } from '../store/entities.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { asOfDayFor } from '../workspace_state.ts';
@@ -18,6 +19,8 @@ export interface Services {
   jobs: Jobs;
   /** Keeps columns that hang on the as-of date or on other sources as of the day and of those. */
   fresh: FreshColumns;
+  /** Has live sources asked before anything is answered from them. */
+  live: LiveSources;
   log: Log;
   /** Folder for uploads under way and extracts. */
   files: string;
@@ -37,7 +40,7 @@ const noSource = () => new HTTPException(404, { message: 'There is no such sourc
 
 /** Puts a question about a source, by its number in the address, to the sifting thread of the interface. */
 export async function askSource<K extends SiftKind>(
-  { store, sifting }: Services,
+  { store, sifting, live }: Services,
   source: string,
   kind: K,
   question: SiftQuestion<K>,
@@ -46,6 +49,7 @@ export async function askSource<K extends SiftKind>(
   const sourceId = id(source);
   const asOf = await asOfDayFor(entities(store), sourceId);
   if (asOf === null) throw noSource();
+  await live.ensure(sourceId, treesOf(question));
   return sifting.ask(kind, { sourceId, asOf }, question, options);
 }
 

@@ -30,6 +30,10 @@ export function sieveRoutes(services: Services): Hono {
         ({ derivation, hidden }) =>
           !hidden && (isFromElsewhere(derivation) || (derivation?.kind === 'computed' && derivation.asOf !== null)),
       );
+    if (frozen && sieve.source.fetchedFrom?.live)
+      throw new HTTPException(400, {
+        message: `${sieve.source.name} is live, and what it answers is not stored; publish a live feed, or make a source of what the sieve keeps and publish that`,
+      });
     if (frozen && varying.length > 0)
       throw new HTTPException(400, {
         message: `${varying.map(({ name }) => name).join(', ')} would go on changing with the as-of date or what they are made from elsewhere; hide such columns, or publish a live feed`,

@@ -31,7 +31,7 @@ const checkMakeable = <K extends MadeSourceKind>(source: MadeSourceOf<K>, siftin
 /** Sources: names, shapes in use, measures, remarks; making one of what is kept. */
 export function sourceRoutes(services: Services): Hono {
   const routes = new Hono();
-  const { store, sifting, jobs } = services;
+  const { store, sifting, jobs, live } = services;
   const em = () => entities(store);
   routes.get('/sources/:id', async (c) => c.json(sourceInfo(await sourceOf(em(), c.req.param('id')))));
   routes.patch('/sources/:id', async (c) => {
@@ -58,6 +58,7 @@ export function sourceRoutes(services: Services): Hono {
       await manager.nativeDelete(Source, { $or: [{ id: sourceId }, { versionOf: sourceId }] });
     });
     await sourceChanged(services, sourceId);
+    await live.letGo();
     return c.body(null, 204);
   });
 
@@ -66,7 +67,11 @@ export function sourceRoutes(services: Services): Hono {
     return c.json(jobs.start(`Measuring ${name}`, { kind: 'measure', sourceId }));
   });
   routes.post('/sources/:id/repairs', async (c) => {
-    const { id: sourceId, name } = await sourceOf(em(), c.req.param('id'));
+    const { id: sourceId, name, fetchedFrom } = await sourceOf(em(), c.req.param('id'));
+    if (fetchedFrom?.live)
+      throw new HTTPException(409, {
+        message: `${name} is live, and its shapes are as they come; make a source of what is kept, and repair it there`,
+      });
     const settle = () => sourceChanged(services, sourceId);
     return c.json(jobs.start(`Repairing the shapes of ${name}`, { kind: 'repair', sourceId, asOf: await asOfDay(em()) }, settle));
   });

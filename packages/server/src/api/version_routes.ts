@@ -17,6 +17,8 @@ export function versionRoutes(services: Services, uploads: Uploads): Hono {
   routes.post('/sources/:id/versions', async (c) => {
     const { upload, layer } = versionRequest.parse(await c.req.json());
     const source = await sourceOf(em(), c.req.param('id'));
+    if (source.fetchedFrom?.live)
+      throw new HTTPException(409, { message: `${source.name} is live: it is asked anew, and no file takes its place` });
     const folder = uploads.folderOf(uploadId(upload));
     const end = uploads.use(upload);
     const task = {

@@ -6,7 +6,7 @@ import { pdfPage } from '../page/page.ts';
 import { NO_SOURCE } from '../sifting/sift_tasks.ts';
 import { Area, CodeList, Source } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
-import { workspaceOf, workspaceState } from '../workspace_state.ts';
+import { simulatedServiceAddress, workspaceOf, workspaceState } from '../workspace_state.ts';
 import { crsQuery, pageRequest, workspaceChangeRequest, type CrsAnswer } from './contract.ts';
 import { refuseFromElsewhere } from './elsewhere.ts';
 import type { Services } from './services.ts';
@@ -43,7 +43,7 @@ export function workspaceRoutes(services: Services): Hono {
     if (name === UNNAMED) throw new HTTPException(409, { message: 'The demo is being made already' });
     if (used > 0)
       throw new HTTPException(409, { message: 'There is something in this workspace already; the demo begins with an empty one' });
-    await makeDemo(store, jobs, demo);
+    await makeDemo(store, jobs, demo, simulatedServiceAddress());
     return c.json(await workspaceState(em()));
   });
 

@@ -1,11 +1,12 @@
 import { gunzipSync } from 'node:zlib';
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { checkFilter, emptyTree, parseFilter, treeOfExpr, valuesMentioned, type Group, type TreeNode } from '@clean-sieve/core';
 import type { Jobs } from '../jobs/job_service.ts';
+import type { JobResult, JobTask } from '../jobs/job_tasks.ts';
 import { CodeList, Sieve, Source, SourceColumn, Workspace } from '../store/entities.ts';
-import { entities, type Store } from '../store/store.ts';
+import { entities, type Entities, type Store } from '../store/store.ts';
 import { asOfDay, sourceInfo } from '../workspace_state.ts';
 
 /** Ready sieves of the demo workspace, in CQL2. */
@@ -24,6 +25,8 @@ interface Demo {
   name: string;
   asOf: string;
   sources: { file: string; name: string; role: 'layer' | 'ground' }[];
+  /** A collection of the simulated service, as a live source. */
+  live: { name: string; collection: string };
   codeLists: { name: string; entries: [string, string][]; of: { source: string; column: string }[] }[];
   sieves: DemoSieve[];
 }
@@ -34,8 +37,9 @@ export const UNNAMED = '';
 /**
  * Fills an empty database, or the empty workspace that is there, with the demo through the same import as any file. Leaves
  * nothing if it fails.
+ * @param simulated address of the simulated service; null where it is not there, and neither is the live source then
  */
-export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promise<void> {
+export async function makeDemo(store: Store, jobs: Jobs, folder: string, simulated: string | null): Promise<void> {
   const demo = JSON.parse(await readFile(join(folder, 'demo.json'), 'utf8')) as Demo;
   const em = entities(store);
   const there = await em.findOne(Workspace, { id: { $gt: 0 } });
@@ -49,16 +53,15 @@ export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promis
       const fileName = file.replace(/\.gz$/, '');
       const path = join(unpacked, fileName);
       await writeFile(path, gunzipSync(await readFile(join(folder, file))));
-      const job = await jobs.settled(
-        jobs.start(`Bringing in ${fileName}`, {
-          ...{ kind: 'import', folder: unpacked, role },
-          layers: [{ file: fileName, layer: fileName.replace(/\.[^.]*$/, ''), name }],
-        }).id,
-      );
-      if (job.state !== 'done') throw new Error(`${fileName}: ${job.error}`);
+      await done(jobs, `Bringing in ${fileName}`, {
+        ...{ kind: 'import', folder: unpacked, role },
+        layers: [{ file: fileName, layer: fileName.replace(/\.[^.]*$/, ''), name }],
+      });
     }
+    if (simulated !== null) await makeLive(jobs, demo.live, simulated, join(unpacked, 'live'), await asOfDay(em));
     for (const list of demo.codeLists) await addCodeList(store, list);
-    for (const sieve of demo.sieves) await addSieve(store, sieve);
+    const isThere = ({ source }: DemoSieve) => simulated !== null || source !== demo.live.name;
+    for (const sieve of demo.sieves.filter(isThere)) await addSieve(store, sieve);
     workspace.name = demo.name;
     await em.flush();
   } catch (error) {
@@ -72,6 +75,31 @@ export async function makeDemo(store: Store, jobs: Jobs, folder: string): Promis
     await rm(unpacked, { recursive: true, force: true });
   }
 }
+
+/** Carries a job out. */
+async function done(jobs: Jobs, label: string, task: JobTask): Promise<JobResult> {
+  const { state, error, result } = await jobs.settled(jobs.start(label, task).id);
+  if (state !== 'done' || !result) throw new Error(`${label}: ${error}`);
+  return result;
+}
+
+/** Asks the simulated service for a live source. */
+async function makeLive(jobs: Jobs, { name, collection: id }: Demo['live'], address: string, folder: string, asOf: number): Promise<void> {
+  const { survey } = await done(jobs, `Looking at ${address}`, { kind: 'survey', address, key: null });
+  const collection = survey?.collections.find((one) => one.id === id);
+  if (!survey || !collection) throw new Error(`${address} has no ${id}`);
+  const query = { address: survey.address, conformance: survey.conformance, collection, filter: null, leftOut: [] };
+  await mkdir(folder);
+  await done(jobs, `Asking for ${name}`, { kind: 'fetch', request: { ...query, name, into: null, live: true }, key: null, folder, asOf });
+}
+
+/** The simulated service is wherever this start has put it. */
+export async function followSimulated(em: Entities, address: string): Promise<void> {
+  for (const { id, fetchedFrom } of await em.find(Source, { fetchedFrom: { $ne: null } }))
+    if (fetchedFrom && fetchedFrom.address !== address && SIMULATED.test(fetchedFrom.address))
+      await em.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom, address } });
+}
+const SIMULATED = /^http:\/\/127\.0\.0\.1:\d+\/reports$/;
 
 async function addCodeList(store: Store, { name, entries, of }: Demo['codeLists'][number]): Promise<void> {
   const em = entities(store);

@@ -29,7 +29,7 @@ import {
   type WrittenFormat,
   type WrittenLayer,
 } from '@clean-sieve/core';
-import type { ExtractLayer, ExtractRequest } from '../api/contract.ts';
+import type { ExtractLayer, ExtractRequest, FetchedFrom } from '../api/contract.ts';
 import { crsNamed, wktOf } from '../crs/epsg.ts';
 import { Area, CodeList, Sieve, Source, type SourceRow } from '../store/entities.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
@@ -315,8 +315,21 @@ function calledNow(derivation: Derivation, called: Called, sieveCalled: Called):
   return { ...derivation, called: sieve === null ? of : `${kept ?? 'a sieve'} of ${of}` };
 }
 
+function fetchedInNote({
+  address,
+  collection,
+  filter,
+  leftOut,
+  askedAt,
+  matched,
+  came,
+  live,
+}: FetchedFrom): NonNullable<NoteSource['fetched']> {
+  return { address, collection, filter, leftOut, askedAt, matched, came, live: live !== undefined };
+}
+
 function noteSource(source: SourceRow, called: Called, sieveCalled: Called): NoteSource {
-  const { fileName, layer, format, hash, takenAt, rowCount, crs, shapes, notes, reading } = source;
+  const { fileName, layer, format, hash, takenAt, rowCount, crs, shapes, notes, reading, fetchedFrom } = source;
   return {
     id: source.id,
     name: nameInNote(source),
@@ -325,6 +338,7 @@ function noteSource(source: SourceRow, called: Called, sieveCalled: Called): Not
     format,
     sha256: hash ?? null,
     takenAt,
+    ...(fetchedFrom ? { fetched: fetchedInNote(fetchedFrom) } : {}),
     rows: rowCount,
     crs: { name: crs.name, label: crs.label },
     shapes,

@@ -2,6 +2,7 @@ import { escaped } from '@clean-sieve/core';
 import { Hono, type Context } from 'hono';
 import { problemOf } from '../api/problems.ts';
 import { safeDocument } from '../api/safe_headers.ts';
+import type { LiveSources } from '../fetching/live_sources.ts';
 import type { FreshColumns } from '../jobs/fresh_columns.ts';
 import type { Log } from '../log.ts';
 import type { SiftService } from '../sifting/sift_service.ts';
@@ -17,6 +18,7 @@ export interface FeedServices {
   /** The thread that readers ask, beside that of the interface. */
   published: SiftService;
   fresh: FreshColumns;
+  live: LiveSources;
   log: Log;
 }
 
@@ -26,7 +28,7 @@ export function feedsOnly(services: FeedServices): Hono {
 }
 
 /** Published sieves as OGC API – Features (17-069r4), each at a link of its own, to be read by anyone who has the link. */
-export function feedApp({ store, published, fresh, log }: FeedServices): Hono {
+export function feedApp({ store, published, fresh, live, log }: FeedServices): Hono {
   const app = new Hono();
 
   app.onError((error, c) => {
@@ -56,6 +58,7 @@ export function feedApp({ store, published, fresh, log }: FeedServices): Hono {
   const opened = async (c: Context): Promise<{ feed: PublishedFeed; base: string; query: URLSearchParams }> => {
     const url = new URL(c.req.url);
     const id = c.req.param('feed') ?? '';
+    await live.ensureFeed(id);
     const feed = await publishedFeed(entities(store), id);
     const wanted = c.req.param('collection');
     if (wanted !== undefined && wanted !== feed.collection)

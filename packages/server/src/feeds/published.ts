@@ -61,7 +61,7 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
   const title = (told.isWhole ? frozen?.name : undefined) ?? sieve.name ?? sentence;
   const state = frozen
     ? `Frozen on ${feed.madeAt.slice(0, 10)}: it does not follow later changes.`
-    : `Live: it follows its sieve and its source; relative dates count from ${formatDay(asOf)}.`;
+    : `Live: it follows its sieve and its source${askedAt(source)}; relative dates count from ${formatDay(asOf)}.`;
   return {
     id,
     collection: feed.collection,
@@ -77,6 +77,13 @@ export async function publishedFeed(em: Entities, id: string): Promise<Published
     tree,
     rows: frozen?.rows ?? null,
   };
+}
+
+/** When the features came, where they are those of somebody else. */
+function askedAt({ fetchedFrom }: SourceRow): string {
+  if (!fetchedFrom?.live) return '';
+  const [day, time] = fetchedFrom.askedAt.split('T');
+  return `, which was asked on ${day} at ${time.slice(0, 5)} UTC`;
 }
 
 /** What a sieve keeps just now, to be published for good. */

@@ -1,5 +1,5 @@
 import { isDatabase, ReadError } from '@clean-sieve/core';
-import type { FetchedFrom, ServiceLook, ServiceLookRequest, ServiceQuery, ServiceSurvey } from '../api/contract.ts';
+import type { FetchedFrom, FetchQuery, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { fetchPagesOf, lookAtService, surveyService } from '../ogc_api/service_jobs.ts';
 import type { ServiceKey } from '../ogc_api/service_client.ts';
 import { fetchTable, lookAtTable, surveyDatabase } from '../postgis/database_jobs.ts';
@@ -24,7 +24,7 @@ export function lookElsewhere(
 /** Fetches what is asked for. */
 export function fetchSnapshot(
   orm: Store,
-  query: ServiceQuery & { leftOut: string[] },
+  query: FetchQuery,
   task: { key: ServiceKey | null; folder: string },
   report: Report,
 ): Promise<Snapshot> {
@@ -32,14 +32,10 @@ export function fetchSnapshot(
 }
 
 /** The same question once more, by what there is now. */
-export async function askedBefore(
-  from: FetchedFrom,
-  key: ServiceKey | null,
-  report: Report,
-): Promise<ServiceQuery & { leftOut: string[] }> {
+export async function askedBefore(from: FetchedFrom, key: ServiceKey | null, report: Report): Promise<FetchQuery> {
   const { address, conformance, collections } = await surveyAt(from.address, key, report);
   const collection = collections.find(({ id }) => id === from.collection);
   if (!collection)
     throw new ReadError(`${from.address} has no ${from.collection} any more`, `It has ${collections.map(({ id }) => id).join(', ')}`);
-  return { address, conformance, collection, filter: from.filter, leftOut: from.leftOut };
+  return { address, conformance, collection, filter: from.filter, leftOut: from.leftOut, live: from.live !== undefined };
 }

@@ -24,11 +24,11 @@ export async function keptOfSnapshot(
   snapshot: Snapshot,
   asOf: number,
 ): Promise<{ table: FeatureTable; notes: string[] }> {
-  const { filter, from, remarks, decidedThere } = snapshot;
+  const { filter, from, remarks, conditions } = snapshot;
   const table = withKnownColumns(read, snapshot.columns);
   const came = table.rows.toLocaleString('en-GB');
   const notes = [
-    `Fetched on ${from.askedAt.slice(0, 10)} at ${from.askedAt.slice(11, 16)} UTC from ${from.address}, ${isDatabase(from.address) ? 'table' : 'collection'} ${from.collection}: ${came} features came.`,
+    `${from.live ? 'Asked' : 'Fetched'} on ${from.askedAt.slice(0, 10)} at ${from.askedAt.slice(11, 16)} UTC from ${from.address}, ${isDatabase(from.address) ? 'table' : 'collection'} ${from.collection}: ${came} features came.`,
     ...remarks.map((remark) => `${remark}.`),
   ];
   let kept = table;
@@ -47,7 +47,7 @@ export async function keptOfSnapshot(
     const left = table.rows - count(rows);
     if (left > 0) kept = takeRows(table, rowsOf(rows));
     notes.push(`Kept: ${(table.rows - left).toLocaleString('en-GB')} that are as in ${printFilter(filter)}`);
-    if (left > 0 && decidedThere)
+    if (left > 0 && conditions.every(({ by }) => by === 'there'))
       notes.push(
         `Just those were asked for, and ${left.toLocaleString('en-GB')} more came that are not; ${new URL(from.address).host} decides otherwise.`,
       );

@@ -1,5 +1,5 @@
 import type { ColumnSchema, Expr, LayerRead } from '@clean-sieve/core';
-import type { FetchedFrom } from '../api/contract.ts';
+import type { FetchedFrom, ServiceLook } from '../api/contract.ts';
 
 /** A layer that was read, with what is told of where it was read from. */
 export interface LayerHere {
@@ -17,8 +17,8 @@ export interface Snapshot {
   columns: ColumnSchema[];
   /** What they still have to fulfil, all of it: a service may have given more than it was asked for. */
   filter: Expr | null;
-  /** Whether the service was asked for all of it. */
-  decidedThere: boolean;
+  /** Its conditions, and where each was decided. */
+  conditions: ServiceLook['conditions'];
   from: FetchedFrom;
   /** What is worth to be known of how they came. */
   remarks: string[];

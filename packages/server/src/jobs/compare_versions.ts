@@ -9,6 +9,7 @@ import {
   FilterError,
   Geos,
   keyCandidates,
+  ReadError,
   Sifter,
   type CheckOptions,
   type DifferenceRows,
@@ -103,11 +104,24 @@ async function keptBy(
 /**
  * Puts another version to use, with the derived columns that it can have too; the one that was in use becomes an older one, which
  * can be put back the same way.
+ * @param refuseLost whether a derived column that it cannot have is a ReadError, rather than left out
  */
-export async function acceptVersion(orm: Store, sourceId: number, versionId: number, asOf: number): Promise<void> {
+export async function acceptVersion(
+  orm: Store,
+  sourceId: number,
+  versionId: number,
+  asOf: number,
+  { refuseLost = false } = {},
+): Promise<void> {
   const em = entities(orm);
   const version = await loadTable(em, versionId);
-  const { made } = await deriveColumns(orm, version, await derivationsOf(em, sourceId), asOf);
+  const { made, left } = await deriveColumns(orm, version, await derivationsOf(em, sourceId), asOf);
+  const [lost] = left;
+  if (refuseLost && lost)
+    throw new ReadError(
+      `The column ${lost.name} cannot be made of what came: ${lost.problem.replace(/\.$/, '')}`,
+      'Remove it, or change what it is made of; nothing was changed',
+    );
   await putColumns(entities(orm), versionId, made);
   await exchangeVersions(entities(orm), sourceId, versionId);
   step('versions exchanged');

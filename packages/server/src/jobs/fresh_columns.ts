@@ -85,7 +85,9 @@ export class FreshColumns {
       derivation.kind === 'computed'
         ? derivation.asOf !== null && derivation.behind === undefined && derivation.asOf !== formatDay(asOf)
         : isFromElsewhere(derivation) && states !== null && states.isBehind(derivation);
-    const old = derived.filter(({ derivation }) => derivation && isOld(derivation));
+    // Those of a live source that has not been asked are made with its answer.
+    const isThere = ({ fetchedFrom }: Pick<SourceRow, 'fetchedFrom'>) => fetchedFrom?.live?.held !== null;
+    const old = derived.filter(({ derivation, source }) => derivation && isOld(derivation) && isThere(source as SourceRow));
     return [...new Set(old.map(({ source }) => source as SourceRow))].map((source) => ({
       source,
       canWait:

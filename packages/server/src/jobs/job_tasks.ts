@@ -27,6 +27,7 @@ export type JobTask =
   | { kind: 'lookAtService'; query: ServiceLookRequest; key: ServiceKey | null; folder: string }
   | { kind: 'fetch'; request: FetchRequest; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'fetchAgain'; sourceId: number; key: ServiceKey | null; folder: string; asOf: number }
+  | { kind: 'ask'; sourceId: number; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'repair'; sourceId: number; asOf: number }
   | { kind: 'measure'; sourceId: number }
   | { kind: 'version'; sourceId: number; folder: string; layer: LayerChoice; asOf: number }

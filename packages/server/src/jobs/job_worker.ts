@@ -1,4 +1,5 @@
 import { failureOf } from '../api/problems.ts';
+import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
@@ -6,6 +7,7 @@ import { threadId, workerData } from 'node:worker_threads';
 import {
   Cancelled,
   chosenLayer,
+  FilterError,
   invalidRows,
   layersIn,
   measureOf,
@@ -14,6 +16,7 @@ import {
   readLayer,
   repairedGeometry,
   toLonLat,
+  type ColumnSchema,
   type FeatureTable,
   type Remark,
 } from '@clean-sieve/core';
@@ -25,7 +28,7 @@ import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
 import type { LayerHere, Snapshot } from '../fetching/snapshot.ts';
 import { geos } from '../export/kept_of_source.ts';
 import { makeExtract } from '../export/make_extract.ts';
-import { Source } from '../store/entities.ts';
+import { Source, type SourceColumnRow } from '../store/entities.ts';
 import { entities, openStore, type Store } from '../store/store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
 import { loadTable, putToUse, saveRepaired, storeTable, type SourceDescription } from '../store/table_store.ts';
@@ -70,7 +73,7 @@ export default async function run({ task, port, stop }: JobMessage): Promise<Job
     return { done: await perform(task, await store.get(), report, (made) => tell({ made })) };
   } catch (error) {
     if (error instanceof Cancelled) return { cancelled: true };
-    if (error instanceof ReadError) return { failed: `${error.line}.` };
+    if (error instanceof ReadError || error instanceof FilterError) return { failed: `${error.line}.` };
     const { message, stack } = error as Error;
     return { failed: failureOf(error), unexpected: stack ?? message };
   } finally {
@@ -124,6 +127,7 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
     case 'fetch': {
       const { request, asOf } = task;
       const snapshot = await fetchSnapshot(orm, request, task, part(report, 0, 0.7));
+      if (request.live) snapshot.from.live = { held: randomUUID(), conditions: snapshot.conditions };
       const as = { role: 'layer' as const };
       const { id, rows } = await storeSnapshot(task.folder, snapshot, { name: request.name, asOf }, as, orm, part(report, 0.7, 1), made);
       await putToUse(entities(orm), [{ id, role: 'layer' }]);
@@ -139,6 +143,8 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
       const { id } = await storeSnapshot(task.folder, snapshot, { name: source.name, asOf }, as, orm, part(report, 0.6, 0.9), made);
       return compared(orm, sourceId, id, asOf);
     }
+    case 'ask':
+      return askAnew(task, orm, report, made);
     case 'measure': {
       const table = await loadTable(entities(orm), task.sourceId);
       const measure = measureOf(table, (row) => report(row / table.rows, `${row.toLocaleString('en-GB')} features measured`));
@@ -188,6 +194,45 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
 /** A stretch of a job's progress. */
 function part(report: Report, from: number, to: number): Report {
   return (share, progress) => report(from + share * (to - from), progress);
+}
+
+/**
+ * Asks a live source anew, and puts what it answers in the place of what it answered before, with the columns that are derived here:
+ * all of it, or nothing is changed.
+ */
+async function askAnew(task: Extract<JobTask, { kind: 'ask' }>, orm: Store, report: Report, made: Made): Promise<JobResult> {
+  const { sourceId, asOf, key, folder } = task;
+  const em = entities(orm);
+  const source = await em.findOneOrFail(Source, { id: sourceId }, { populate: ['columns'] });
+  const from = source.fetchedFrom;
+  if (!from?.live) throw new ReadError(`${source.name} is not live`);
+  const query = await askedBefore(from, key, report);
+  const snapshot = await fetchSnapshot(orm, query, task, part(report, 0, 0.7));
+  snapshot.from.live = { held: randomUUID(), conditions: snapshot.conditions };
+  const [columns, missing] = columnsOfAnswer(snapshot, source.columns.getItems());
+  if (missing.length > 0) snapshot.remarks.push(`Columns that came before did not come now, and are blank: ${missing.join(', ')}`);
+  const as = { role: 'candidate' as const, versionOf: sourceId };
+  const known = { name: source.name, asOf };
+  const { id, rows } = await storeSnapshot(folder, { ...snapshot, columns }, known, as, orm, part(report, 0.7, 0.9), made);
+  await putToUse(entities(orm), [{ id, role: 'candidate' }]);
+  try {
+    report(0.95, 'Comparing with the answer before');
+    const version = from.live.held === null ? null : await compareVersions(orm, sourceId, id, null, asOf);
+    await acceptVersion(orm, sourceId, id, asOf, { refuseLost: true });
+    return { sourceId, features: rows, ...(version ? { version } : {}) };
+  } finally {
+    // What was in use before, or what could not be put to use.
+    await entities(orm).nativeDelete(Source, { id });
+  }
+}
+
+/** The columns that an answer is known to have, and of those the ones that came before and did not come now. */
+function columnsOfAnswer({ columns, from }: Snapshot, before: readonly SourceColumnRow[]): [ColumnSchema[], string[]] {
+  const missing = before.filter(
+    ({ name, derivation, role }) =>
+      !derivation && role !== 'id' && !columns.some((column) => column.name === name) && !from.leftOut.includes(name),
+  );
+  return [[...columns, ...missing.map(({ name, type }) => ({ name, type }))], missing.map(({ name }) => name)];
 }
 
 /** Puts another version of a source beside it, compared. */

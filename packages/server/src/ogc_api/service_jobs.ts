@@ -1,7 +1,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { FilterError, ReadError, printFilter, type Declared } from '@clean-sieve/core';
-import type { LayerLook, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceQuery, ServiceSurvey } from '../api/contract.ts';
+import type { FetchQuery, LayerLook, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { listening, type Report } from '../fetching/listening.ts';
 import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
 import type { Snapshot } from '../fetching/snapshot.ts';
@@ -11,6 +11,8 @@ import { entities, type Store } from '../store/store.ts';
 import { addressOf, declaredOf, survey } from './survey.ts';
 import { fetchPages, firstPage, itemsAddress, pageAt } from './fetch_pages.ts';
 import { ServiceClient, type ServiceKey } from './service_client.ts';
+
+const NO_FEATURES = '{"type":"FeatureCollection","features":[]}\n';
 
 /** Features that a look asks for. */
 const SAMPLE = 500;
@@ -75,8 +77,7 @@ async function sampleLook(folder: string, collection: ServiceCollection, feature
   await mkdir(folder, { recursive: true });
   const file = fileOf(collection);
   // A collection may have nothing in it.
-  const none = '{"type":"FeatureCollection","features":[]}\n';
-  await writeFile(join(folder, file), features.length === 0 ? none : features.map(({ text }) => `${text}\n`).join(''));
+  await writeFile(join(folder, file), features.length === 0 ? NO_FEATURES : features.map(({ text }) => `${text}\n`).join(''));
   const [found] = await look(folder, [file], {}, () => undefined);
   if (found.error !== null) throw new ReadError(`The features of ${collection.title} cannot be read: ${found.error.replace(/\.$/, '')}`);
   return found;
@@ -96,7 +97,7 @@ function typed(looked: LayerLook, declared: Declared, all: number | null): Layer
 /** Fetches what is asked for into a folder. Goes on where an earlier try in it has stopped. */
 export async function fetchPagesOf(
   orm: Store,
-  query: ServiceQuery & { leftOut: string[] },
+  query: FetchQuery,
   { key, folder }: { key: ServiceKey | null; folder: string },
   report: Report,
 ): Promise<Snapshot> {
@@ -114,7 +115,9 @@ export async function fetchPagesOf(
         `${features.toLocaleString('en-GB')}${matched === null ? '' : ` of ${matched.toLocaleString('en-GB')}`} features fetched from ${address.host}`,
       ),
     );
-    if (fetched.features === 0)
+    // What is live may have nothing just now.
+    if (fetched.features === 0 && query.live) await writeFile(join(folder, file), NO_FEATURES);
+    else if (fetched.features === 0)
       throw new ReadError(
         expr === null ? `${collection.title} has no features` : `No feature of ${collection.title} is as it was asked for`,
         'Nothing was brought in',
@@ -123,7 +126,7 @@ export async function fetchPagesOf(
       came: { file },
       columns,
       filter: expr,
-      decidedThere: conditions.every(({ by }) => by === 'there'),
+      conditions,
       from: {
         address: query.address,
         collection: collection.id,

@@ -1,5 +1,5 @@
 import { FilterError, printFilter, readLayer, ReadError, type AreaShapes, type FoundLayer } from '@clean-sieve/core';
-import type { ServiceCollection, ServiceLook, ServiceLookRequest, ServiceQuery, ServiceSurvey } from '../api/contract.ts';
+import type { FetchQuery, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { listening, type Report } from '../fetching/listening.ts';
 import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
 import type { Snapshot } from '../fetching/snapshot.ts';
@@ -92,12 +92,7 @@ async function lookAtFirst(database: Database, table: DescribedTable) {
 }
 
 /** Reads the rows of a table that are as asked for. */
-export function fetchTable(
-  orm: Store,
-  query: ServiceQuery & { leftOut: string[] },
-  key: ServiceKey | null,
-  report: Report,
-): Promise<Snapshot> {
+export function fetchTable(orm: Store, query: FetchQuery, key: ServiceKey | null, report: Report): Promise<Snapshot> {
   const { address } = databaseAddressOf(query.address);
   return withDatabase(address, key?.value ?? null, report, async (database, tell) => {
     const areas = await areaShapes(entities(orm));
@@ -107,7 +102,7 @@ export function fetchTable(
 
 async function snapshotOf(
   database: Database,
-  { address, collection, filter, leftOut }: ServiceQuery & { leftOut: string[] },
+  { address, collection, filter, leftOut, live }: FetchQuery,
   areas: AreaShapes,
   tell: Report,
 ): Promise<Snapshot> {
@@ -122,14 +117,14 @@ async function snapshotOf(
   const progress = (rows: number) =>
     tell(Math.min(1, rows / Math.max(1, matched)), `${rows.toLocaleString('en-GB')} of ${of} rows read from ${database.address.host}`);
   const read = await readLayer(layer, { progress }, host);
-  if (read.table.rows === 0)
+  if (read.table.rows === 0 && !live)
     throw new ReadError(
       expr === null ? `${collection.title} has no rows` : `No row of ${collection.title} is as it was asked for`,
       'Nothing was brought in',
     );
   return {
     came: { read, format: POSTGRESQL, hash: layer.hash() },
-    ...{ columns, filter: expr, decidedThere: conditions.every(({ by }) => by === 'there'), remarks: [] },
+    ...{ columns, filter: expr, conditions, remarks: [] },
     from: {
       ...{ address, collection: collection.id, filter: expr === null ? null : printFilter(expr) },
       ...{ leftOut, askedAt, matched, came: read.table.rows },

@@ -83,3 +83,9 @@ export interface NumberedTask {
   number: number;
   task: SiftTask;
 }
+
+/** The trees that a question is about. */
+export function treesOf(question: SiftQuestion<SiftKind>): Group[] {
+  const { tree, trees } = (question ?? {}) as { tree?: Group; trees?: Group[] };
+  return tree ? [tree] : (trees ?? []);
+}

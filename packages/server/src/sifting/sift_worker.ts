@@ -19,7 +19,7 @@ import { operandNames, nameOperands, prepare } from './named_operands.ts';
 import { OpenSources } from './open_sources.ts';
 import { directory } from '../workspace_state.ts';
 import type { SiftThreadData } from './sift_thread_data.ts';
-import type { NumberedTask, SiftAnswer, SiftKind, SiftOutcome, SiftTask } from './sift_tasks.ts';
+import { treesOf, type NumberedTask, type SiftAnswer, type SiftKind, type SiftOutcome, type SiftTask } from './sift_tasks.ts';
 
 /** The thread that holds the opened sources and answers every question about them. */
 
@@ -94,12 +94,6 @@ function byNames<Q extends object>(question: Q, names: Directory): Q {
     ...(tree ? { tree: named(tree, names) } : {}),
     ...(trees ? { trees: trees.map((one) => named(one, names)) } : {}),
   };
-}
-
-/** The trees that a question is about. */
-function treesOf(question: object): Group[] {
-  const { tree, trees } = question as { tree?: Group; trees?: Group[] };
-  return tree ? [tree] : (trees ?? []);
 }
 
 function checkTree(tree: Group, table: FeatureTable, options: CheckOptions): void {

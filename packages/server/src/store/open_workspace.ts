@@ -5,6 +5,7 @@ import { settleFolders } from '../export/folders.ts';
 import { Extract } from './entities.ts';
 import { MIGRATIONS } from './migrations.ts';
 import { entities, openStore, type Store } from './store.ts';
+import { letGoOfAll } from '../fetching/live_sources.ts';
 import { removeUnfinished } from './table_store.ts';
 import type { WriteTurn } from './write_turn.ts';
 
@@ -26,14 +27,16 @@ export async function openWorkspace(data: string, turn: WriteTurn): Promise<Stor
   await rm(join(data, 'uploads'), { recursive: true, force: true });
   const em = entities(store);
   await removeUnfinished(em);
+  await letGoOfAll(em, path);
   const extracts = new Set((await em.find(Extract, {}, { fields: ['id'] })).map(({ id }) => id));
   await settleFolders(join(data, 'extracts'), (id) => extracts.has(id));
   step('start: leftovers removed');
   return store;
 }
 
-/** Closes a workspace with everything in its one file, so that whoever copies that has all. */
-export async function closeWorkspace(store: Store): Promise<void> {
+/** Closes a workspace with everything in its one file, so that whoever copies that has all; what is live is not kept. */
+export async function closeWorkspace(store: Store, data: string): Promise<void> {
+  await letGoOfAll(entities(store), join(data, 'workspace.sqlite'));
   await store.em.getConnection().execute('PRAGMA wal_checkpoint(TRUNCATE)');
   await store.close();
 }

@@ -1,25 +1,31 @@
 import {
-  Dictionary,
-  GeometryChunk,
+  FilterError,
   geometryTypeCounts,
   lonLatExtentOf,
-  pack,
   summarise,
-  unpack,
   type Column,
-  type ColumnChunk,
-  type ColumnType,
   type Derived,
-  type NamedDerivation,
   type FeatureTable,
-  type Mask,
-  type Packable,
+  type GeometryChunk,
+  type NamedDerivation,
   type Remark,
 } from '@clean-sieve/core';
 import { randomUUID } from 'node:crypto';
 import { GeometryGroup, Source, SourceColumn, Workspace, type SourceColumnRow, type SourceRole } from './entities.ts';
 import { current } from '../crs/epsg.ts';
+import { heldAnswer, holdAnswer } from './held_answers.ts';
 import type { Entities } from './store.ts';
+import {
+  chunkBytes,
+  dictionaryBytes,
+  factsOf,
+  geometryBytes,
+  openChunk,
+  openColumn,
+  openDictionary,
+  openGeometry,
+  type ChunkFacts,
+} from './table_blobs.ts';
 import type { FetchedFrom, ReadingChoice } from '../api/contract.ts';
 
 /** What is known of a source beside its features. */
@@ -95,8 +101,13 @@ export async function storeTable(
   });
   try {
     told.made?.(id);
-    const values = table.columns.flatMap((column, c) => valuesToSave(columns[c], column));
-    await saveInBatches(em, [...values, ...geometryToSave(id, 'original', table.geometry)], told.step ?? (() => undefined));
+    const step = told.step ?? (() => undefined);
+    const held = known.fetchedFrom?.live?.held;
+    if (held) await holdAnswer(em, held, table, step);
+    else {
+      const values = table.columns.flatMap((column, c) => valuesToSave(columns[c], column));
+      await saveInBatches(em, [...values, ...geometryToSave(id, 'original', table.geometry)], step);
+    }
   } catch (error) {
     await em.nativeDelete(Source, { id });
     throw error;
@@ -217,15 +228,15 @@ const BLOB = Symbol('blob');
 
 function valuesToSave(columnId: number, { dictionary, chunks }: Column): Save[] {
   const saves = chunks.map((chunk, ordinal) => {
-    const [min, max] = 'min' in chunk && chunk.min <= chunk.max ? [chunk.min, chunk.max] : [null, null];
+    const { rowCount, nulls, min, max } = factsOf(chunk);
     return saving(
       'insert into row_group (column_id, ordinal, row_count, nulls, `min`, `max`, `values`) values (?, ?, ?, ?, ?, ?, ?)',
-      [columnId, ordinal, chunk.rows, chunk.nulls, min, max, BLOB],
-      () => blob(chunkArrays(chunk)),
+      [columnId, ordinal, rowCount, nulls, min, max, BLOB],
+      () => chunkBytes(chunk),
     );
   });
   if (!dictionary) return saves;
-  const texts = () => blob([dictionary.bytes, dictionary.offsets]);
+  const texts = () => dictionaryBytes(dictionary);
   return [saving('update source_column set dictionary = ? where id = ?', [BLOB, columnId], texts), ...saves];
 }
 
@@ -234,10 +245,7 @@ function geometryToSave(sourceId: number, variant: Variant, chunks: GeometryChun
     saving(
       'insert into geometry (source_id, variant, ordinal, row_count, shapes) values (?, ?, ?, ?, ?)',
       [sourceId, variant, ordinal, chunk.rows, BLOB],
-      () => {
-        const { types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows } = chunk;
-        return blob([types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows]);
-      },
+      () => geometryBytes(chunk),
     ),
   );
 }
@@ -347,32 +355,7 @@ function runIn(tx: Entities): Run {
   };
 }
 
-function blob(arrays: Packable[]): Buffer {
-  return Buffer.from(pack(arrays).buffer);
-}
-
-const NONE = new Uint32Array(0);
-
-function chunkArrays(chunk: ColumnChunk): Packable[] {
-  const validity = chunk.validity ?? NONE;
-  switch (chunk.type) {
-    case 'number':
-    case 'boolean':
-      return [validity, chunk.values];
-    case 'text':
-      return [validity, chunk.codes];
-    case 'date':
-      return [validity, chunk.days, chunk.precision ?? new Uint8Array(0)];
-    case 'datetime':
-      return [validity, chunk.millis, chunk.offsets];
-  }
-}
-
-interface RowGroupRow {
-  rowCount: number;
-  nulls: number;
-  min: number | null;
-  max: number | null;
+interface RowGroupRow extends ChunkFacts {
   values: ArrayBuffer;
 }
 
@@ -381,61 +364,44 @@ export type Variant = 'original' | 'repaired';
 /**
  * Opens the features of a source; nothing is parsed, the stored buffers are viewed as they are.
  * @param variant geometry to open instead of the one in use
+ * @throws FilterError for a live source that has not been asked
  */
 export async function loadTable(em: Entities, sourceId: number, variant?: Variant): Promise<FeatureTable> {
-  const connection = em.getConnection();
-  const query = <T>(sql: string, values: unknown[]) => connection.execute<T[]>(sql, values);
   const source = await em.findOneOrFail(Source, { id: sourceId });
   const columns = await em.find(SourceColumn, { source: sourceId }, { orderBy: { ordinal: 'asc' } });
+  const live = source.fetchedFrom?.live;
+  const answer = live?.held ? await heldAnswer(em, live.held) : null;
+  if (live && !answer) {
+    // It may have been asked anew just now, and the answer before let go of.
+    const now = em.fork();
+    if ((await now.findOneOrFail(Source, { id: sourceId })).fetchedFrom?.live?.held !== live.held) return loadTable(now, sourceId, variant);
+    throw new FilterError(`${source.name} has not been asked since the program began`, null, 'Ask it anew, beside its name');
+  }
   const table: FeatureTable = { rows: source.rowCount, columns: [], geometry: [], crs: current(source.crs) };
   for (const column of columns) {
-    const groups = await query<RowGroupRow>(
-      'select row_count as rowCount, nulls, `min`, `max`, `values` from row_group where column_id = ? order by ordinal',
-      [column.id],
-    );
-    const stored = await query<{ dictionary: ArrayBuffer | null }>('select dictionary from source_column where id = ?', [column.id]);
-    const type = column.type;
-    table.columns.push({
-      name: column.name,
-      type,
-      ...(column.role ? { role: column.role as Column['role'] } : {}),
-      dictionary: openDictionary(stored[0].dictionary),
-      chunks: groups.map((group) => openChunk(type, group)),
-    });
+    const held = column.derivation ? undefined : answer?.columns.find(({ name }) => name === column.name);
+    table.columns.push(held ?? (await storedColumn(em, column)));
   }
-  const shapes = await query<{ shapes: ArrayBuffer }>('select shapes from geometry where source_id = ? and variant = ? order by ordinal', [
-    sourceId,
-    variant ?? source.shapes,
-  ]);
-  table.geometry = shapes.map((row) => openGeometry(row.shapes));
+  table.geometry = answer?.geometry ?? (await storedGeometry(em, sourceId, variant ?? source.shapes));
   return table;
 }
 
-function openDictionary(bytes: ArrayBuffer | null): Dictionary | null {
-  if (!bytes) return null;
-  const [text, offsets] = unpack(new Uint8Array(bytes)) as [Uint8Array<ArrayBuffer>, Uint32Array<ArrayBuffer>];
-  return new Dictionary(text, offsets);
+async function storedColumn(em: Entities, { id, name, type, role }: SourceColumnRow): Promise<Column> {
+  const connection = em.getConnection();
+  const groups = await connection.execute<RowGroupRow[]>(
+    'select row_count as rowCount, nulls, `min`, `max`, `values` from row_group where column_id = ? order by ordinal',
+    [id],
+  );
+  const [{ dictionary }] = await connection.execute<{ dictionary: ArrayBuffer | null }[]>(
+    'select dictionary from source_column where id = ?',
+    [id],
+  );
+  const chunks = groups.map((group) => openChunk(type, group, group.values));
+  return openColumn(name, type, role ?? null, dictionary ? openDictionary(dictionary) : null, chunks);
 }
 
-function openChunk(type: ColumnType, group: RowGroupRow): ColumnChunk {
-  const [validity, values, extra] = unpack(new Uint8Array(group.values)) as unknown as [Mask, never, never];
-  const base = { rows: group.rowCount, nulls: group.nulls, validity: validity.length > 0 ? validity : null };
-  const range = { min: group.min ?? Infinity, max: group.max ?? -Infinity };
-  switch (type) {
-    case 'number':
-      return { ...base, ...range, type, values };
-    case 'boolean':
-      return { ...base, type, values };
-    case 'text':
-      return { ...base, type, codes: values };
-    case 'date':
-      return { ...base, ...range, type, days: values, precision: (extra as Uint8Array).length > 0 ? extra : null };
-    case 'datetime':
-      return { ...base, ...range, type, millis: values, offsets: extra };
-  }
-}
-
-function openGeometry(bytes: ArrayBuffer): GeometryChunk {
-  const [types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows] = unpack(new Uint8Array(bytes)) as never[];
-  return new GeometryChunk({ types, rowParts, partKinds, partRings, ringVertices, xy, z, tree, treeRows });
+async function storedGeometry(em: Entities, sourceId: number, variant: Variant): Promise<GeometryChunk[]> {
+  const sql = 'select shapes from geometry where source_id = ? and variant = ? order by ordinal';
+  const rows = await em.getConnection().execute<{ shapes: ArrayBuffer }[]>(sql, [sourceId, variant]);
+  return rows.map(({ shapes }) => openGeometry(shapes));
 }

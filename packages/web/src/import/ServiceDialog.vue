@@ -35,6 +35,8 @@ const chosen = ref<ServiceCollection | null>(null);
 const name = ref('');
 const text = ref('');
 const left = ref<string[]>([]);
+/** Whether it is asked whenever it is wanted, rather than stored. */
+const isLive = ref(false);
 
 const found = useLook(
   () => asked.value,
@@ -140,7 +142,12 @@ const service = computed(() => (seen.answer.value?.of === chosen.value ? (seen.a
 const problem = computed(() => checked.value.problem?.line ?? service.value?.problem ?? null);
 const count = computed(() => (service.value ? wouldCome(service.value) : null));
 const canFetch = computed(
-  () => query.value !== null && service.value !== null && !seen.looking.value && problem.value === null && service.value.matched !== 0,
+  () =>
+    query.value !== null &&
+    service.value !== null &&
+    !seen.looking.value &&
+    problem.value === null &&
+    (isLive.value || service.value.matched !== 0),
 );
 const facts = computed(() => {
   if (!service.value || !chosen.value) return [];
@@ -162,9 +169,24 @@ const facts = computed(() => {
 });
 
 function fetchIt(): void {
-  void services.fetchIt({ ...query.value!, name: name.value.trim() || chosen.value!.title, leftOut: left.value, into: null });
+  void services.fetchIt({
+    ...query.value!,
+    name: name.value.trim() || chosen.value!.title,
+    leftOut: left.value,
+    into: null,
+    live: isLive.value,
+  });
   services.open = false;
 }
+const WAYS = [
+  { live: false, title: 'A copy', words: 'as of now, stored here; it can be fetched again, and compared' },
+  { live: true, title: 'Live', words: 'not stored: asked whenever the program begins, and whenever you say so' },
+];
+const verb = computed(() => {
+  const of = service.value?.matched ? ` ${plural(service.value.matched, 'feature')}` : '';
+  if (isLive.value) return of ? `Ask for${of}` : 'Ask for it';
+  return `Fetch${of || ' it'}`;
+});
 async function forget(): Promise<void> {
   try {
     await api.forgetKey(survey.value!.address);
@@ -284,11 +306,16 @@ async function forget(): Promise<void> {
         </div>
       </div>
       <div class="buttons">
-        <span class="soft hint">What is fetched is a copy as of now; it can be fetched again, and compared.</span>
+        <div v-if="survey" class="as" role="radiogroup" aria-label="What becomes of it">
+          <label v-for="way in WAYS" :key="String(way.live)">
+            <input v-model="isLive" type="radio" name="as" :value="way.live" :data-test="way.live ? 'as-live' : 'as-copy'" />
+            <span
+              ><b>{{ way.title }}</b> <span class="soft">{{ way.words }}</span></span
+            >
+          </label>
+        </div>
         <v-btn variant="text" @click="services.open = false">Cancel</v-btn>
-        <v-btn color="primary" :disabled="!canFetch" data-test="fetch" @click="fetchIt">{{
-          service?.matched ? `Fetch ${plural(service.matched, 'feature')}` : 'Fetch it'
-        }}</v-btn>
+        <v-btn color="primary" :disabled="!canFetch" data-test="fetch" @click="fetchIt">{{ verb }}</v-btn>
       </div>
     </v-card>
   </v-dialog>
@@ -434,7 +461,19 @@ dd {
 dd {
   margin-left: -10px;
 }
-.hint {
+.as {
+  display: flex;
+  flex-direction: column;
+  gap: 1px;
   margin-right: auto;
+}
+.as label {
+  display: flex;
+  align-items: baseline;
+  gap: 7px;
+  cursor: pointer;
+}
+.as input {
+  accent-color: var(--spruce);
 }
 </style>

@@ -111,6 +111,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
         >
           <button class="plain open" type="button" :tabindex="tabOf(`source ${source.id}`)" @click="workspace.openSource(source.id)">
             {{ source.name }}
+            <span v-if="source.fetchedFrom?.live" class="live" title="Not stored: asked when it is wanted">live</span>
           </button>
           <span class="tools">
             <button
@@ -146,14 +147,17 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
                   :title="source.below ? 'Draw it over the ground again' : 'Draw it as ground, below all others'"
                   @click="workspace.drawBelow(source, !source.below)"
                 />
-                <v-list-item v-if="source.fetchedFrom" title="Fetch it again and compare" @click="services.fetchAgain(source)" />
-                <v-list-item title="Bring in a newer version …" @click="chooseVersion(source)" />
+                <v-list-item v-if="source.fetchedFrom?.live" title="Ask it anew" @click="services.askAnew(source)" />
+                <template v-else>
+                  <v-list-item v-if="source.fetchedFrom" title="Fetch it again and compare" @click="services.fetchAgain(source)" />
+                  <v-list-item title="Bring in a newer version …" @click="chooseVersion(source)" />
+                </template>
                 <v-list-item title="Rename …" @click="ask('rename', source)" />
                 <v-list-item title="Remove …" @click="ask('remove', source)" />
               </v-list>
             </v-menu>
           </span>
-          <span class="count">{{ counted(source.rows) }}</span>
+          <span class="count">{{ source.fetchedFrom?.live?.held === null ? '…' : counted(source.rows) }}</span>
         </div>
         <div
           v-for="sieve in sievesOf(source)"
@@ -259,7 +263,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
           <p>
             Its {{ plural(asking.source.rows, 'feature')
             }}<template v-if="sievesOf(asking.source).length > 0"> and {{ plural(sievesOf(asking.source).length, 'sieve') }}</template>
-            leave the workspace. This cannot be undone; the file it came from stays as it is.
+            leave the workspace. This cannot be undone; what it came from stays as it is.
           </p>
           <div class="buttons">
             <v-btn variant="text" @click="asking = null">Keep it</v-btn>
@@ -329,6 +333,15 @@ ul {
 }
 .count {
   font-size: 12.5px;
+  color: var(--soft);
+}
+.live {
+  margin-left: 3px;
+  padding: 0 5px;
+  border: 1px solid var(--line);
+  border-radius: 7px;
+  font-size: 11.5px;
+  font-weight: 400;
   color: var(--soft);
 }
 .broken {

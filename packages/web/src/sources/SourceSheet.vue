@@ -4,6 +4,7 @@ import type { SourceInfo } from '@clean-sieve/server/api';
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { saveFile } from '../clipboard/save_file.ts';
+import { answeredInWords } from '../stack/answered.ts';
 import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useJobs } from '../stores/jobs.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -78,9 +79,11 @@ const facts = computed(() => {
   if (!s) return [];
   const types = Object.entries(s.geometryTypes).map(([type, count]) => `${counted(count)} ${type === 'None' ? 'without geometry' : type}`);
   return [
-    ['File', s.fileName + (s.layer && !s.fileName.startsWith(`${s.layer}.`) ? `, layer ${s.layer}` : '')],
+    [s.fetchedFrom ? 'From' : 'File', s.fileName + (s.layer && !s.fileName.startsWith(`${s.layer}.`) ? `, layer ${s.layer}` : '')],
     ['Format', s.format + (s.encoding ? `, text in ${s.encoding}` : '')],
-    ['Taken in', dayInWords(s.takenAt.slice(0, 10))],
+    s.fetchedFrom?.live
+      ? ['Live', answeredInWords(s.fetchedFrom.askedAt, workspace.today)]
+      : ['Taken in', dayInWords(s.takenAt.slice(0, 10))],
     ['Features', counted(s.rows)],
     ['Geometry', types.join(', ') || 'none'],
     ['Coordinate system', s.crs.label + (s.crs.name.startsWith('EPSG') ? ` (${s.crs.name})` : '')],
@@ -222,10 +225,16 @@ function download(): void {
         <div v-if="source.invalidShapes > 0" class="invalid" data-test="invalid-shapes">
           <template v-if="source.shapes === 'original'">
             <span
-              ><b>{{ plural(source.invalidShapes, 'invalid shape') }}.</b> Each counts as it is until the shapes are repaired, in a copy of
-              the geometry; the original stays.</span
+              ><b>{{ plural(source.invalidShapes, 'invalid shape') }}.</b>
+              <template v-if="source.fetchedFrom?.live"
+                >Each counts as it is; in a source that is made of what is kept they can be repaired.</template
+              ><template v-else
+                >Each counts as it is until the shapes are repaired, in a copy of the geometry; the original stays.</template
+              ></span
             >
-            <v-btn variant="tonal" :disabled="repairing" data-test="repair" @click="repair">Repair in a copy</v-btn>
+            <v-btn v-if="!source.fetchedFrom?.live" variant="tonal" :disabled="repairing" data-test="repair" @click="repair"
+              >Repair in a copy</v-btn
+            >
           </template>
           <template v-else>
             <span

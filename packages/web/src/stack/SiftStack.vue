@@ -15,6 +15,7 @@ const EmptyWhy = defineAsyncComponent(() => import('./EmptyWhy.vue'));
 const SmallQuestion = defineAsyncComponent(() => import('./SmallQuestion.vue'));
 
 const emit = defineEmits<{ handOver: [] }>();
+const LiveLine = defineAsyncComponent(() => import('./LiveLine.vue'));
 const StartHere = defineAsyncComponent(() => import('../shell/StartHere.vue'));
 const workspace = useWorkspace();
 const sifting = useSifting();
@@ -24,6 +25,8 @@ const source = computed(() => workspace.activeSource);
 const sieve = computed(() => workspace.activeSieve);
 const head = computed(() => sifting.active?.head ?? null);
 const kept = computed(() => sifting.kept);
+/** All features; of a live source that has not been asked nobody knows. */
+const total = computed(() => (source.value?.fetchedFrom?.live?.held === null ? '…' : counted(source.value?.rows ?? 0)));
 const problem = computed(() => (sieve.value ? (sifting.errors.get(sieve.value.id) ?? null) : null));
 const asking = ref(false);
 const stale = computed(() => (sieve.value ? workspace.staleIn(sieve.value) : []));
@@ -130,6 +133,7 @@ onBeforeUnmount(() => observer?.disconnect());
           </button>
         </span>
       </div>
+      <LiveLine v-if="source.fetchedFrom?.live" :source="source" />
     </header>
     <div ref="body" class="body">
       <svg v-if="source" class="stream" :width="size.width" :height="size.height" aria-hidden="true">
@@ -146,9 +150,9 @@ onBeforeUnmount(() => observer?.disconnect());
         <div class="start">
           <div>
             <span class="soft">Start with</span>
-            <b>every feature</b>
+            <b>every feature{{ source.fetchedFrom?.live?.conditions.length ? ' asked for' : '' }}</b>
           </div>
-          <b class="count">{{ counted(source.rows) }}</b>
+          <b class="count">{{ total }}</b>
         </div>
         <StackGroup v-if="sieve" :group="sieve.tree" root />
         <p v-if="problem" class="trouble" role="alert" data-test="sift-problem">Cannot be sifted: {{ problem }}</p>
@@ -162,7 +166,7 @@ onBeforeUnmount(() => observer?.disconnect());
     <footer v-if="source">
       <div>
         <div class="big" data-test="kept" :aria-busy="sifting.busy > 0">{{ kept === null ? (problem ? '?' : '…') : counted(kept) }}</div>
-        <div class="soft">kept of {{ counted(source.rows) }}</div>
+        <div class="soft">kept of {{ total }}</div>
         <div v-if="head?.unknown" class="soft small">{{ plural(head.unknown, 'blank', 'blank') }} left out</div>
         <button v-if="!asking" class="plain link small" type="button" data-test="ask" @click="asking = true">ask about a column</button>
       </div>

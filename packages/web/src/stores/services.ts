@@ -1,9 +1,9 @@
 import { isDatabase } from '@clean-sieve/core';
-import type { FetchRequest, SourceInfo } from '@clean-sieve/server/api';
+import type { FetchRequest, JobState, SourceInfo } from '@clean-sieve/server/api';
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
+import { ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
-import { plural } from '../words/numbers.ts';
+import { counted, plural } from '../words/numbers.ts';
 import { useJobs } from './jobs.ts';
 import { useNotices } from './notices.ts';
 import { useVersions } from './versions.ts';
@@ -48,8 +48,49 @@ export const useServices = defineStore('services', () => {
     await fetchIt(request);
   }
 
+  /** Live sources that are being asked. */
+  const asking = ref(new Set<number>());
+  /** Has a live source asked anew; the first time since the program began, nothing is said of it. */
+  async function askAnew({ id, name, fetchedFrom }: SourceInfo): Promise<void> {
+    if (asking.value.has(id)) return;
+    asking.value.add(id);
+    try {
+      const { state, result } = await jobs.follow(await api.askAnew(id));
+      if (state === 'cancelled') notices.say(`Cancelled; ${name} is as it was.`);
+      if (state !== 'done') return;
+      await workspace.load();
+      if (fetchedFrom?.live?.held) notices.say(`${name} was asked anew: ${answerInWords(result)}.`);
+    } catch (error) {
+      notices.complain(error);
+    } finally {
+      asking.value.delete(id);
+    }
+  }
+  // What has not been asked since the program began is asked as soon as it is there to be seen.
+  const seen = new Set<number>();
+  watch(
+    () => workspace.sources.filter(({ fetchedFrom }) => fetchedFrom?.live?.held === null),
+    (unasked) => {
+      for (const source of unasked) {
+        if (seen.has(source.id)) continue;
+        seen.add(source.id);
+        void askAnew(source);
+      }
+    },
+    { immediate: true },
+  );
+
   /** Fetches a source once more, and compares. */
   const fetchAgain = (source: SourceInfo): Promise<void> => versions.comparing(source, () => api.fetchAgain(source.id));
 
-  return { open, stopped, fetchIt, goOn, fetchAgain };
+  return { open, stopped, asking, fetchIt, goOn, fetchAgain, askAnew };
 });
+
+/** What is in an answer, compared with the one before. */
+function answerInWords(result: JobState['result']): string {
+  const features = plural(result?.features ?? 0, 'feature');
+  const difference = result?.version?.difference;
+  if (!difference) return features;
+  const { added, gone, changed } = difference;
+  return `${features}, ${counted(added)} new, ${counted(changed)} changed, ${counted(gone)} gone`;
+}

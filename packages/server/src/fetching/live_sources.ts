@@ -1,0 +1,150 @@
+import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { referencesIn, type Group } from '@clean-sieve/core';
+import { HTTPException } from 'hono/http-exception';
+import type { JobState } from '../api/contract.ts';
+import type { Jobs } from '../jobs/job_service.ts';
+import { Feed, RowGroup, Sieve, Source, SourceColumn, type SourceRow } from '../store/entities.ts';
+import { heldFolder, holdOnly } from '../store/held_answers.ts';
+import { entities, type Entities, type Store } from '../store/store.ts';
+import { asOfDay } from '../workspace_state.ts';
+import { keyFor } from './kept_keys.ts';
+
+/** Milliseconds after which what did not answer is asked once more by itself. */
+const REST = 60_000;
+
+/**
+ * Live sources: their features are not stored. The first question about one has it asked by whom it comes from, and waits for the
+ * answer; from then on that is what is answered from, until it is asked anew or the program ends.
+ */
+export class LiveSources {
+  readonly #store: Store;
+  readonly #jobs: Jobs;
+  /** Path of the workspace's database. */
+  readonly #database: string;
+  readonly #changed: (sourceId: number) => Promise<void>;
+  readonly #unasked: Set<number>;
+  readonly #underWay = new Map<number, Promise<JobState>>();
+  readonly #failed = new Map<number, { at: number; why: string }>();
+  /** Folders of the answers that are coming. */
+  readonly #coming = new Set<string>();
+
+  private constructor(store: Store, jobs: Jobs, database: string, changed: (sourceId: number) => Promise<void>, unasked: number[]) {
+    [this.#store, this.#jobs, this.#database, this.#changed] = [store, jobs, database, changed];
+    this.#unasked = new Set(unasked);
+  }
+
+  /** @param changed told of each source that has other features now */
+  static async of(store: Store, jobs: Jobs, database: string, changed: (sourceId: number) => Promise<void>): Promise<LiveSources> {
+    const unasked = (await liveIn(entities(store))).filter(({ fetchedFrom }) => fetchedFrom?.live?.held === null);
+    return new LiveSources(
+      store,
+      jobs,
+      database,
+      changed,
+      unasked.map(({ id }) => id),
+    );
+  }
+
+  /** Asks a source anew; where that is being done already, it is not done twice. */
+  ask(source: SourceRow): Promise<JobState> {
+    const { id: sourceId } = source;
+    const known = this.#underWay.get(sourceId);
+    if (known) return known;
+    this.#failed.delete(sourceId);
+    const begun = this.#start(source);
+    this.#underWay.set(sourceId, begun);
+    void begun
+      .then(({ id }) => this.#jobs.settled(id))
+      .then(({ state, error }) => {
+        if (state !== 'done') this.#failed.set(sourceId, { at: Date.now(), why: error?.replace(/\.$/, '') ?? 'it was cancelled' });
+      })
+      .catch((error: Error) => this.#failed.set(sourceId, { at: Date.now(), why: error.message }))
+      .finally(() => this.#underWay.delete(sourceId));
+    return begun;
+  }
+
+  async #start({ id: sourceId, name, fetchedFrom }: SourceRow): Promise<JobState> {
+    const em = entities(this.#store);
+    const coming = `coming-${randomUUID()}`;
+    this.#coming.add(coming);
+    const folder = join(heldFolder(this.#database), coming);
+    const task = { sourceId, key: await keyFor(em, new URL(fetchedFrom!.address)), folder, asOf: await asOfDay(em) };
+    return this.#jobs.start(`Asking for ${name}`, { kind: 'ask', ...task }, async (result) => {
+      this.#coming.delete(coming);
+      await rm(folder, { recursive: true, force: true });
+      if (!result) return this.letGo();
+      this.#unasked.delete(sourceId);
+      await this.#changed(sourceId);
+      await this.letGo();
+    });
+  }
+
+  /** Lets go of answers that belong to no source any more. */
+  async letGo(): Promise<void> {
+    const em = entities(this.#store);
+    const held = (await liveIn(em)).flatMap(({ fetchedFrom }) => fetchedFrom?.live?.held ?? []);
+    await holdOnly(this.#database, new Set([...held, ...this.#coming]));
+  }
+
+  /**
+   * Resolves when there is an answer of a source, and of those that trees by identity speak of; of what is not live there is one
+   * always. Throws an answer of 503 where it cannot be had.
+   */
+  async ensure(sourceId: number, trees: readonly Group[] = []): Promise<void> {
+    if (this.#unasked.size === 0) return;
+    const em = entities(this.#store);
+    for (const id of await sourcesBehind(em, sourceId, trees)) if (this.#unasked.has(id)) await this.#ensure(em, id);
+  }
+
+  /** The same of all that a feed is about. */
+  async ensureFeed(id: string): Promise<void> {
+    if (this.#unasked.size === 0) return;
+    const feed = await entities(this.#store).findOne(Feed, { id }, { populate: ['sieve'] });
+    if (feed) await this.ensure(feed.sieve.source.id, [feed.sieve.tree]);
+  }
+
+  async #ensure(em: Entities, sourceId: number): Promise<void> {
+    const source = await em.findOne(Source, { id: sourceId });
+    if (!source) return;
+    const cannot = (why: string) => new HTTPException(503, { message: `${source.name} is a live source, and could not be asked: ${why}` });
+    const failed = this.#failed.get(sourceId);
+    if (failed && Date.now() - failed.at < REST) throw cannot(failed.why);
+    const { id } = await this.ask(source);
+    const { state, error } = await this.#jobs.settled(id);
+    if (state !== 'done') throw cannot(error?.replace(/\.$/, '') ?? 'it was cancelled');
+  }
+}
+
+/** Sources that are live, also those that are being asked. */
+async function liveIn(em: Entities): Promise<SourceRow[]> {
+  return (await em.find(Source, { fetchedFrom: { $ne: null } })).filter(({ fetchedFrom }) => fetchedFrom?.live !== undefined);
+}
+
+/** A source with those that trees speak of, and the trees of the sieves in them. */
+async function sourcesBehind(em: Entities, sourceId: number, trees: readonly Group[]): Promise<ReadonlySet<number>> {
+  const sources = new Set([sourceId]);
+  const sieves = new Set<number>();
+  const look = async (tree: Group): Promise<void> => {
+    for (const { op, id } of referencesIn(tree)) {
+      if (op === 'SOURCE') sources.add(id);
+      if (op !== 'SIEVE' || sieves.has(id)) continue;
+      sieves.add(id);
+      const sieve = await em.findOne(Sieve, { id });
+      if (!sieve) continue;
+      sources.add(sieve.source.id);
+      await look(sieve.tree);
+    }
+  };
+  for (const tree of trees) await look(tree);
+  return sources;
+}
+
+/** Lets go of all answers: nobody has asked yet, or nobody will any more. */
+export async function letGoOfAll(em: Entities, database: string): Promise<void> {
+  for (const { id, fetchedFrom } of await liveIn(em))
+    if (fetchedFrom?.live?.held)
+      await em.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom, live: { ...fetchedFrom.live, held: null } } });
+  await rm(heldFolder(database), { recursive: true, force: true });
+}

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { isDatabase } from '@clean-sieve/core';
+import type { SourceInfo } from '@clean-sieve/server/api';
+import { computed } from 'vue';
+import { whereDecided } from '../import/service_words.ts';
+import { useServices } from '../stores/services.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { answeredInWords } from './answered.ts';
+
+/** Of a live source: whom it comes from, when that was asked, and which conditions were decided there. */
+const props = defineProps<{ source: SourceInfo }>();
+const services = useServices();
+const workspace = useWorkspace();
+
+const from = computed(() => props.source.fetchedFrom!);
+const host = computed(() => new URL(from.value.address).host);
+const live = computed(() => from.value.live!);
+const kind = computed(() => (isDatabase(from.value.address) ? 'database' : 'service'));
+const isAsking = computed(() => services.asking.has(props.source.id));
+const marks = computed(() => live.value.conditions.map(({ text, by }) => ({ text, by, ...whereDecided(by, kind.value) })));
+const answered = computed(() => answeredInWords(from.value.askedAt, workspace.today));
+</script>
+
+<template>
+  <div class="live" data-test="live-line">
+    <p>
+      <span class="soft" :title="`${from.collection} at ${from.address}`">
+        <template v-if="isAsking">Asking {{ host }} …</template>
+        <template v-else-if="live.held === null">Live, not asked yet</template>
+        <template v-else>Live, {{ answered }}</template>
+      </span>
+      <button v-if="!isAsking" class="plain link" type="button" data-test="ask-anew" @click="services.askAnew(source)">ask anew</button>
+    </p>
+    <ul v-if="marks.length > 0">
+      <li v-for="(one, i) in marks" :key="i">
+        <span class="by" :class="one.by" :title="one.words">{{ one.mark }}</span>
+        <code :title="one.text">{{ one.text }}</code>
+      </li>
+      <li v-if="workspace.activeSieve"><span class="by here">here</span><span class="soft">all conditions below</span></li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.live {
+  margin-top: 2px;
+  font-size: 12.5px;
+}
+p {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  margin: 0;
+}
+ul {
+  list-style: none;
+  margin: 3px 0 0;
+  padding: 0;
+  max-height: 72px;
+  overflow-y: auto;
+}
+li {
+  margin-top: 2px;
+  display: flex;
+  align-items: baseline;
+  gap: 7px;
+}
+code {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.by {
+  flex: none;
+  width: 82px;
+  border: 1px solid var(--line);
+  border-radius: 9px;
+  text-align: center;
+}
+.by.there {
+  border-color: var(--spruce);
+}
+.by.here {
+  border-style: dashed;
+}
+</style>
