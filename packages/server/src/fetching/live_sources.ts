@@ -141,10 +141,16 @@ async function sourcesBehind(em: Entities, sourceId: number, trees: readonly Gro
   return sources;
 }
 
-/** Lets go of all answers: nobody has asked yet, or nobody will any more. */
+/** Lets go of all answers, and of what was computed of them: nobody has asked yet, or nobody will any more. */
 export async function letGoOfAll(em: Entities, database: string): Promise<void> {
-  for (const { id, fetchedFrom } of await liveIn(em))
-    if (fetchedFrom?.live?.held)
-      await em.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom, live: { ...fetchedFrom.live, held: null } } });
+  for (const { id, fetchedFrom } of await liveIn(em)) {
+    const live = fetchedFrom?.live;
+    if (!live?.held) continue;
+    await em.transactional(async (tx) => {
+      await tx.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom!, live: { ...live, held: null } } });
+      await tx.nativeDelete(RowGroup, { column: { source: id } });
+      await tx.nativeUpdate(SourceColumn, { source: id }, { dictionary: null });
+    });
+  }
   await rm(heldFolder(database), { recursive: true, force: true });
 }

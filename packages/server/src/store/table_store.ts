@@ -68,7 +68,12 @@ export async function storeTable(
   told: { made?: (id: number) => void; step?: () => void } = {},
 ): Promise<number> {
   // Summaries take time; they are made before anything is written.
-  const summaries = table.columns.map((column) => summarise(column, table.rows));
+  const isLive = known.fetchedFrom?.live !== undefined;
+  const summaries = table.columns.map((column) => {
+    const summary = summarise(column, table.rows);
+    // Of what is live no text is stored either.
+    return isLive && column.type === 'text' ? { ...summary, min: null, max: null } : summary;
+  });
   const extent = lonLatExtentOf(table);
   const { id, columns } = await em.transactional(async (tx) => {
     const workspace = await tx.findOneOrFail(Workspace, { id: { $gt: 0 } });
