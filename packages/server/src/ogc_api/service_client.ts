@@ -39,6 +39,7 @@ const AGAIN = [408, 425, 429, 500, 502, 503, 504];
 export class ServiceClient {
   readonly #host: URL;
   readonly #options: ClientOptions;
+  #hasAnswered = false;
 
   constructor(address: URL, options: ClientOptions) {
     this.#host = address;
@@ -110,6 +111,9 @@ export class ServiceClient {
       if (error instanceof ReadError || error instanceof PassingError || this.#options.signal.aborted) return error;
       if (idle.signal.aborted) return new PassingError(`${this.name} did not answer for ${Math.round(patience / 1000)} seconds`);
       const cause = (error as Error).cause as NodeJS.ErrnoException | undefined;
+      // Of what has never answered nothing was lost.
+      if (cause?.code === 'ECONNREFUSED' && !this.#hasAnswered)
+        return new ReadError(`Nothing answers at ${this.name}`, 'Look at the address, and whether the service runs');
       if (cause?.code === 'ENOTFOUND') return new ReadError(`There is no host ${this.#host.hostname}`, 'Look at the address again');
       return new PassingError(`The connection to ${this.name} was lost (${cause?.code ?? (error as Error).message})`, {
         isConnection: true,
@@ -119,6 +123,7 @@ export class ServiceClient {
       const signal = AbortSignal.any([this.#options.signal, idle.signal]);
       const { response, at } = await this.#followed(address, accept, signal);
       heard();
+      this.#hasAnswered = true;
       if (!response.ok) throw await this.#refused(response, at);
       return await take({ response, at, pieces: piecesOf(response, heard, lost) });
     } catch (error) {

@@ -11,6 +11,7 @@ import { useTreeEditing } from '../stack/tree_editing.ts';
 import { useFocus } from '../stores/focus.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
+import { howMany } from '../sources/state.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { columnText, labelOf } from '../words/cells.ts';
 import { counted } from '../words/numbers.ts';
@@ -57,7 +58,7 @@ export function useFind() {
           choose: () => workspace.openSieve(sieve.id),
         })),
         ...matching(workspace.ownSources, ({ name }) => name, asked).map((source) => ({
-          ...{ key: `source ${source.id}`, text: source.name, aside: `${counted(source.rows)} features` },
+          ...{ key: `source ${source.id}`, text: source.name, aside: `${howMany(source)} features` },
           choose: () => workspace.openSource(source.id),
         })),
       ]),

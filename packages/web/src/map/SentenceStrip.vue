@@ -6,7 +6,7 @@ import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import CopyButton from '../clipboard/CopyButton.vue';
 import SieveMark from '../words/SieveMark.vue';
-import { counted } from '../words/numbers.ts';
+import { howMany } from '../sources/state.ts';
 
 const workspace = useWorkspace();
 const sifting = useSifting();
@@ -17,7 +17,7 @@ const pieces = computed<Piece[]>(() => {
   const source = workspace.activeSource;
   if (!source) return [];
   const narrows = exprOfTree(sifting.shownTree) !== null;
-  const name = narrows ? source.name : `${counted(source.rows)} ${source.name.toLowerCase()}`;
+  const name = narrows ? source.name : `${howMany(source)} ${source.name.toLowerCase()}`;
   const sentence = sentenceOf(name, sifting.shownTree, workspace.wording(source));
   return focus.nearMissesOf === null ? sentence : [{ text: 'Left out by one condition only · ', strong: true }, ...sentence];
 });

@@ -3,6 +3,7 @@ import { mdiBroadcast, mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
 import { goTo } from '../shell/parts.ts';
+import { howMany } from './state.ts';
 import { useImports } from '../stores/imports.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -111,8 +112,8 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
         >
           <button class="plain open" type="button" :tabindex="tabOf(`source ${source.id}`)" @click="workspace.openSource(source.id)">
             {{ source.name }}
-            <span v-if="source.fetchedFrom?.live" class="live" title="Not stored: asked when it is wanted">live</span>
           </button>
+          <span v-if="source.fetchedFrom?.live" class="live" title="Not stored: asked when it is wanted">live</span>
           <span class="tools">
             <button
               class="plain"
@@ -157,7 +158,7 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
               </v-list>
             </v-menu>
           </span>
-          <span class="count">{{ source.fetchedFrom?.live?.held === null ? '…' : counted(source.rows) }}</span>
+          <span class="count">{{ howMany(source) }}</span>
         </div>
         <div
           v-for="sieve in sievesOf(source)"
@@ -336,7 +337,6 @@ ul {
   color: var(--soft);
 }
 .live {
-  margin-left: 3px;
   padding: 0 5px;
   border: 1px solid var(--line);
   border-radius: 7px;

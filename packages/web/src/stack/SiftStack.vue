@@ -2,6 +2,7 @@
 import { mdiExportVariant, mdiPencilOutline } from '@mdi/js';
 import { ROOT, numberOf } from '@clean-sieve/core';
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { howMany } from '../sources/state.ts';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -25,8 +26,7 @@ const source = computed(() => workspace.activeSource);
 const sieve = computed(() => workspace.activeSieve);
 const head = computed(() => sifting.active?.head ?? null);
 const kept = computed(() => sifting.kept);
-/** All features; of a live source that has not been asked nobody knows. */
-const total = computed(() => (source.value?.fetchedFrom?.live?.held === null ? '…' : counted(source.value?.rows ?? 0)));
+const total = computed(() => (source.value ? howMany(source.value) : ''));
 const problem = computed(() => (sieve.value ? (sifting.errors.get(sieve.value.id) ?? null) : null));
 const asking = ref(false);
 const stale = computed(() => (sieve.value ? workspace.staleIn(sieve.value) : []));

@@ -1,9 +1,9 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { areasIn, emptyTree, exprKey, exprOfTree, operandsIn, type Group } from '@clean-sieve/core';
-import type { SiftHead } from '@clean-sieve/server/api';
+import type { SiftHead, SourceInfo } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
-import { stateOf } from '../sources/state.ts';
+import { isThere, stateOf } from '../sources/state.ts';
 import { useNotices } from './notices.ts';
 import { useWorkspace } from './workspace.ts';
 
@@ -190,13 +190,12 @@ export const useSifting = defineStore('sifting', () => {
 
   const active = computed(() => (workspace.activeSieveId === null ? null : (results.value.get(workspace.activeSieveId) ?? null)));
   /** Features kept by the active sieve, or all of the active source; null while not known yet. */
-  const kept = computed(() =>
-    workspace.activeSieveId === null ? (workspace.activeSource?.rows ?? null) : (active.value?.head.kept ?? null),
-  );
+  const kept = computed(() => (workspace.activeSieveId === null ? allOf(workspace.activeSource) : (active.value?.head.kept ?? null)));
   /** The tree whose results are on show, so that table and card never ask about conditions that the map has not caught up with. */
   const shownTree = computed<Group>(() => active.value?.tree ?? emptyTree());
 
   return { results, errors, active, kept, version, begun, busy, shownTree, besides, alongside, pictured, refresh };
 });
 
+const allOf = (source: SourceInfo | null) => (source && isThere(source) ? source.rows : null);
 const idle = async (): Promise<void> => {};
