@@ -1,9 +1,10 @@
+import { execFile } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { Client } from '../support/api_client.ts';
-import { startServer } from '../support/own_server.ts';
+import { startServer, TOP } from '../support/own_server.ts';
 import { expect, Surface, test } from '../support/surface.ts';
 
 interface Well {
@@ -58,6 +59,15 @@ class Wells {
   }
 }
 
+/** Makes an extract again from the shell. */
+function rerun(...args: string[]): Promise<{ code: number | null; text: string }> {
+  return new Promise((resolve) => {
+    const child = execFile(join(TOP, 'clean-sieve'), ['run', ...args], (_, out, problem) =>
+      resolve({ code: child.exitCode, text: out + problem }),
+    );
+  });
+}
+
 async function askFor({ page }: Surface, wells: Wells): Promise<void> {
   await page.getByTestId('from-service').click();
   await page.getByTestId('service-address').locator('input').fill(wells.address);
@@ -70,6 +80,7 @@ async function askFor({ page }: Surface, wells: Wells): Promise<void> {
 
 test('what is live is asked anew, also when it cannot be had or there is nothing, and handed over with when it was asked', async ({
   surface,
+  server,
 }) => {
   const { page } = surface;
   const wells = new Wells();
@@ -100,6 +111,15 @@ test('what is live is asked anew, also when it cannot be had or there is nothing
   const client = new Client(surface.url);
   const [{ id }] = (await client.get<{ extracts: { id: string }[] }>('api/extracts')).extracts;
   const note = await client.get<{ sources: { fetched: object }[] }>(`api/extracts/${id}/wells.note.json`);
+  const file = join(server.data, 'extracts', id, 'wells.note.json');
+  const unasked = await rerun(file);
+  expect(unasked.text).toContain(`add "Wells=${wells.address}" to ask there again`);
+  expect(unasked.code).toBe(2);
+  expect((await rerun(file, `Wells=${wells.address}`)).text).toContain('"identical":true');
+  wells.wells[5] = { ...wells.wells[5], depth: 50 };
+  const later = await rerun(file, `Wells=${wells.address}`);
+  expect(later.text).toContain('"kept":9,"of":26');
+  expect(later.code).toBe(1);
   expect(note.sources[0].fetched).toMatchObject({ address: wells.address, collection: 'wells', matched: 26, came: 26, live: true });
 
   wells.wells = [];

@@ -67,7 +67,8 @@ look prints what is in FILE: of each layer its features, system, extent and peri
 distinct values, smallest and largest.
 
 run makes an extract again from its note and the files of its sources (a file of another name as NAME=FILE), and prints
-whether the result is identical: the same rows, columns, values and shapes. It ends with 1 when it is not.
+whether the result is identical: the same rows, columns, values and shapes. It ends with 1 when it is not. What came from
+a service or a database is asked for there again where its address is given, as NAME=ADDRESS.
 `;
 
 async function main(): Promise<void> {

@@ -6,6 +6,9 @@ import { readDatabase } from './read_database.ts';
 import { isService, readService, type ReadElsewhere } from './read_service.ts';
 import { UsageError } from './usage_error.ts';
 
+/** Whether a FILE is the address of a service or a database. */
+export const isElsewhere = (file: string): boolean => isService(file) || isDatabase(file);
+
 /** What is read of a service or a database for a filter; null where a FILE is none. */
 export function readElsewhere(file: string, name: string | undefined, filter: Expr | null): Promise<ReadElsewhere> | null {
   if (isService(file)) return readService(file, name, filter);

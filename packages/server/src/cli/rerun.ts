@@ -14,8 +14,11 @@ import {
   layerDifferences,
   operandsIn,
   makeTable,
+  parseFilter,
   repairedGeometry,
+  rowsOf,
   Sifter,
+  takeRows,
   withDerived,
   zonedKey,
   writtenFormatNamed,
@@ -35,7 +38,7 @@ import { crsNamed, wktOf } from '../crs/epsg.ts';
 import { digestOf, hashOfFile } from '../export/digest.ts';
 import { keptBySifter } from '../export/kept.ts';
 import { writeData } from '../export/write_layers.ts';
-import { readFile } from './read_file.ts';
+import { isElsewhere, readElsewhere, readFile } from './read_file.ts';
 import { UsageError } from './usage_error.ts';
 
 export interface RunResult {
@@ -68,7 +71,8 @@ const note = z.custom<ExtractNote>((value) => {
 /**
  * Makes an extract again from its note and the files of its sources, and tells whether the result is identical: the same rows,
  * columns, values and shapes in the same order.
- * @param files paths, or NAME=PATH by the name of the source
+ * @param files paths, or NAME=PATH by the name of the source; the address of a service or a database is asked there again, but only
+ * where it is given here: a note can come from anyone
  */
 export async function runNote(
   notePath: string,
@@ -83,8 +87,9 @@ export async function runNote(
   const sources = new Map<string, Opened>();
   for (const source of told.sources) {
     const file = fileOf(source, files);
-    const same = source.sha256 === null ? null : (await hashOfFile(file)) === source.sha256;
-    sources.set(source.name, { table: await openSource(source, file, geos), file, same });
+    const table = isElsewhere(file) ? await askAgain(source, file, dayNumberOf(told.asOf), geos) : await openSource(source, file, geos);
+    const same = source.sha256 === null || isElsewhere(file) ? null : (await hashOfFile(file)) === source.sha256;
+    sources.set(source.name, { table, file, same });
   }
   deriveAll(told, sources, geos);
   const workspace = new NotedWorkspace(told, sources, geos);
@@ -169,14 +174,36 @@ const tablesFor = (derived: NoteSource['derived'], others: ReadonlyMap<string, {
   );
 
 /** The file of a source, by the name given to it or by the file's own. */
-function fileOf({ name, file }: NoteSource, files: readonly string[]): string {
+function fileOf({ name, file, fetched }: NoteSource, files: readonly string[]): string {
   const named = files.find((path) => path.startsWith(`${name}=`));
   if (named !== undefined) return named.slice(name.length + 1);
   const found = files.find((path) => basename(path) === file);
   if (found !== undefined) return found;
+  if (fetched)
+    throw new UsageError(
+      `The note needs ${fetched.collection}, which came from ${fetched.address}; add ${JSON.stringify(`${name}=${fetched.address}`)} to ask there again, or ${JSON.stringify(`${name}=PATH`)} for a file that has it`,
+    );
   throw new UsageError(
     `The note needs ${file} for the source ${name}; add its path, or ${JSON.stringify(`${name}=PATH`)} for a file of another name`,
   );
+}
+
+/** Features of a service or a database as they are there now, asked for as they were then. */
+async function askAgain({ name, layer, fetched }: NoteSource, address: string, asOf: number, geos: Geos): Promise<FeatureTable> {
+  const filter = fetched?.filter ? parseFilter(fetched.filter).expr : null;
+  const { table } = (await readElsewhere(address, fetched?.collection ?? layer ?? undefined, filter))!;
+  const taken = ({ columns, ...rest }: FeatureTable) => ({
+    ...rest,
+    columns: columns.filter((column) => !fetched?.leftOut.includes(column.name)),
+  });
+  if (filter === null) return taken(table);
+  try {
+    checkFilter(filter, table.columns);
+  } catch (error) {
+    if (error instanceof FilterError) throw new UsageError(`${name} was asked for by what no longer fits it: ${error.line}`);
+    throw error;
+  }
+  return taken(takeRows(table, rowsOf(new Sifter(table, asOf, CRS84, geos).verdict(filter).yes)));
 }
 
 /** A source as it came, without what is derived. */
