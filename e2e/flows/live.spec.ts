@@ -191,11 +191,24 @@ test('nothing of it is there after the end, and it is asked when it is wanted ag
   await wells.stop();
 });
 
-test('the reports of the demo are live, asked by their sieve, and a place for stored features', async ({ surface }) => {
+test('the reports of the demo are live, asked for less and again for all, and a place for stored features', async ({ surface }) => {
   const { page } = surface;
   await surface.open('Bad and still open');
   await expect(surface.kept).not.toHaveText('0');
   await expect(surface.stack).toContainText(/kept of 5,2\d\d/);
+  const kept = await surface.keptCount();
+  await page.getByTestId('ask-other').click();
+  await expect(page.getByTestId('would-come')).toContainText('features would come, all there are');
+  await page.getByTestId('service-condition').locator('.cm-content').fill("severity >= 4 AND kind < 'g'");
+  await expect(page.getByTestId('decided')).toContainText(/there\s*severity >= 4.*here\s*kind < 'g'/s);
+  await page.getByTestId('fetch').click();
+  const line = page.getByTestId('live-line').getByRole('listitem');
+  await expect(line).toHaveText([/^there\s*severity >= 4$/, /^here\s*kind < 'g'$/, /^here\s*all conditions below$/]);
+  expect(await surface.keptCount()).toBeLessThan(kept);
+  await expect(surface.stack).not.toContainText(/kept of 5,2\d\d/);
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect(surface.stack).toContainText(/kept of 5,2\d\d/);
+  await expect(line).toHaveCount(0);
   await surface.newSieve();
   await surface.write("S_DWITHIN(geometry, SIEVE('Bad and still open'), 50, 'm')");
   expect(await surface.keptCount()).toBeGreaterThan(10);

@@ -724,6 +724,9 @@ export const fetchRequest = serviceQuery.extend({
   /** Nothing is stored: it is asked anew whenever the program begins, and whenever that is wanted. */
   live: z.boolean(),
 });
+/** What a live source is asked for from now on; without it as before. */
+export const askRequest = fetchRequest.pick({ filter: true, leftOut: true }).partial();
+export type AskRequest = z.infer<typeof askRequest>;
 export type FetchRequest = z.infer<typeof fetchRequest>;
 /** What of a collection comes, and as what. */
 export type FetchQuery = Pick<FetchRequest, keyof ServiceQuery | 'leftOut' | 'live'>;

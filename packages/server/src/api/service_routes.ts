@@ -7,7 +7,7 @@ import { placeOf } from '../fetching/place.ts';
 import { ServiceKeyRow } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
 import { asOfDay } from '../workspace_state.ts';
-import { fetchRequest, keyRequest, serviceLookRequest, surveyRequest, type ServiceQuery } from './contract.ts';
+import { askRequest, fetchRequest, keyRequest, serviceLookRequest, surveyRequest, type ServiceQuery } from './contract.ts';
 import { sourceOf, type Services } from './services.ts';
 
 /** Feature services and databases elsewhere: what they have, what would come of it, and fetching it. */
@@ -66,7 +66,7 @@ export function serviceRoutes({ store, jobs, live }: Services, uploads: Uploads)
   routes.post('/sources/:id/asks', async (c) => {
     const source = await sourceOf(em(), c.req.param('id'));
     if (!source.fetchedFrom?.live) throw new HTTPException(409, { message: `${source.name} is not live: its features are stored` });
-    return c.json(await live.ask(source));
+    return c.json(await live.ask(source, askRequest.parse(await c.req.json())));
   });
   return routes;
 }

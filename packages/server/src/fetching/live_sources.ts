@@ -3,7 +3,7 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { referencesIn, type Group } from '@clean-sieve/core';
 import { HTTPException } from 'hono/http-exception';
-import type { JobState } from '../api/contract.ts';
+import type { AskRequest, JobState } from '../api/contract.ts';
 import type { Jobs } from '../jobs/job_service.ts';
 import { Feed, RowGroup, Sieve, Source, SourceColumn, type SourceRow } from '../store/entities.ts';
 import { heldFolder, holdOnly } from '../store/held_answers.ts';
@@ -47,13 +47,18 @@ export class LiveSources {
     );
   }
 
-  /** Asks a source anew; where that is being done already, it is not done twice. */
-  ask(source: SourceRow): Promise<JobState> {
+  /**
+   * Asks a source anew; where that is being done already, it is not done twice.
+   * @param otherwise what it is asked for from now on. Throws an answer of 409 where it is being asked for something else.
+   */
+  ask(source: SourceRow, otherwise: AskRequest = {}): Promise<JobState> {
     const { id: sourceId } = source;
     const known = this.#underWay.get(sourceId);
+    if (known && Object.keys(otherwise).length > 0)
+      throw new HTTPException(409, { message: `${source.name} is being asked just now; wait until it has answered, or cancel that` });
     if (known) return known;
     this.#failed.delete(sourceId);
-    const begun = this.#start(source);
+    const begun = this.#start(source, otherwise);
     this.#underWay.set(sourceId, begun);
     void begun
       .then(({ id }) => this.#jobs.settled(id))
@@ -65,12 +70,12 @@ export class LiveSources {
     return begun;
   }
 
-  async #start({ id: sourceId, name, fetchedFrom }: SourceRow): Promise<JobState> {
+  async #start({ id: sourceId, name, fetchedFrom }: SourceRow, otherwise: AskRequest): Promise<JobState> {
     const em = entities(this.#store);
     const coming = `coming-${randomUUID()}`;
     this.#coming.add(coming);
     const folder = join(heldFolder(this.#database), coming);
-    const task = { sourceId, key: await keyFor(em, new URL(fetchedFrom!.address)), folder, asOf: await asOfDay(em) };
+    const task = { sourceId, otherwise, key: await keyFor(em, new URL(fetchedFrom!.address)), folder, asOf: await asOfDay(em) };
     return this.#jobs.start(`Asking for ${name}`, { kind: 'ask', ...task }, async (result) => {
       this.#coming.delete(coming);
       await rm(folder, { recursive: true, force: true });

@@ -3,6 +3,7 @@ import type { MessagePort } from 'node:worker_threads';
 import type { ServiceKey } from '../ogc_api/service_client.ts';
 import type { ThreadData } from '../store/store.ts';
 import type {
+  AskRequest,
   ExtractRequest,
   FetchRequest,
   JobState,
@@ -27,7 +28,7 @@ export type JobTask =
   | { kind: 'lookAtService'; query: ServiceLookRequest; key: ServiceKey | null; folder: string }
   | { kind: 'fetch'; request: FetchRequest; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'fetchAgain'; sourceId: number; key: ServiceKey | null; folder: string; asOf: number }
-  | { kind: 'ask'; sourceId: number; key: ServiceKey | null; folder: string; asOf: number }
+  | { kind: 'ask'; sourceId: number; otherwise: AskRequest; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'repair'; sourceId: number; asOf: number }
   | { kind: 'measure'; sourceId: number }
   | { kind: 'version'; sourceId: number; folder: string; layer: LayerChoice; asOf: number }

@@ -201,12 +201,12 @@ function part(report: Report, from: number, to: number): Report {
  * all of it, or nothing is changed.
  */
 async function askAnew(task: Extract<JobTask, { kind: 'ask' }>, orm: Store, report: Report, made: Made): Promise<JobResult> {
-  const { sourceId, asOf, key, folder } = task;
+  const { sourceId, otherwise, asOf, key, folder } = task;
   const em = entities(orm);
   const source = await em.findOneOrFail(Source, { id: sourceId }, { populate: ['columns'] });
   const from = source.fetchedFrom;
   if (!from?.live) throw new ReadError(`${source.name} is not live`);
-  const query = await askedBefore(from, key, report);
+  const query = await askedBefore({ ...from, ...otherwise }, key, report);
   const snapshot = await fetchSnapshot(orm, query, task, part(report, 0, 0.7));
   snapshot.from.live = { held: randomUUID(), conditions: snapshot.conditions };
   const [columns, missing] = columnsOfAnswer(snapshot, source.columns.getItems());

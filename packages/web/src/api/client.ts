@@ -15,6 +15,7 @@ import type {
   Side,
 } from '@clean-sieve/core';
 import type {
+  AskRequest,
   Answers,
   AlikeRequest,
   AreaChange,
@@ -238,7 +239,7 @@ export const api = {
   lookAtService: (query: ServiceLookRequest) => json<JobState>('/services/looks', 'POST', query),
   fetchFeatures: (fetched: FetchRequest) => json<{ job: JobState; upload: string }>('/services/fetches', 'POST', fetched),
   fetchAgain: (sourceId: number) => json<JobState>(`/sources/${sourceId}/fetches`, 'POST', {}),
-  askAnew: (sourceId: number) => json<JobState>(`/sources/${sourceId}/asks`, 'POST', {}),
+  askAnew: (sourceId: number, otherwise: AskRequest) => json<JobState>(`/sources/${sourceId}/asks`, 'POST', otherwise),
   systems: async (find: string) => (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,
 
   bringVersion: (sourceId: number, upload: string, layer: LayerChoice) =>

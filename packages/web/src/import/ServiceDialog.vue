@@ -54,6 +54,7 @@ const EXAMPLE = 'https://data.example.org/api, or postgresql://user@host:5432/da
 const typesDatabase = computed(() => isDatabase(address.value));
 /** What was opened with a password is not asked for it again. */
 const wantsPassword = computed(() => typesDatabase.value && address.value.trim() !== survey.value?.address);
+const offered = computed(() => (survey.value?.collections ?? []).filter(({ id }) => !before || id === before.collection));
 const kind = computed(() => (survey.value && isDatabase(survey.value.address) ? 'database' : 'service'));
 
 function look(): void {
@@ -69,11 +70,21 @@ function useSimulated(): void {
   look();
 }
 
+/** The live source that is to be asked for something else, which is looked at right away. */
+const changing = services.changing;
+const before = changing?.fetchedFrom;
+if (before) {
+  address.value = before.address;
+  isLive.value = true;
+  look();
+}
 watch(survey, (now) => {
   secret.value = '';
   // A password that was typed into the address stands there no longer.
   if (now && typesDatabase.value) address.value = now.address;
-  choose(now?.collections.find(({ id }) => id === now.chosen) ?? now?.collections[0] ?? null);
+  const wanted = before?.collection ?? now?.chosen;
+  choose(now?.collections.find(({ id }) => id === wanted) ?? (before ? null : (now?.collections[0] ?? null)));
+  if (before && chosen.value) [text.value, left.value] = [before.filter ?? '', [...before.leftOut]];
 });
 function choose(collection: ServiceCollection | null): void {
   chosen.value = collection;
@@ -169,6 +180,8 @@ const facts = computed(() => {
 });
 
 function fetchIt(): void {
+  services.open = false;
+  if (changing) return void services.askFor(changing, { filter: query.value!.filter, leftOut: left.value });
   void services.fetchIt({
     ...query.value!,
     name: name.value.trim() || chosen.value!.title,
@@ -176,8 +189,9 @@ function fetchIt(): void {
     into: null,
     live: isLive.value,
   });
-  services.open = false;
 }
+
+const gone = computed(() => (before ? `${survey.value?.title} has no ${before.collection} any more` : ''));
 const WAYS = [
   { live: false, title: 'A copy', words: 'as of now, stored here; it can be fetched again, and compared' },
   { live: true, title: 'Live', words: 'not stored: asked whenever the program begins, and whenever you say so' },
@@ -206,8 +220,8 @@ async function forget(): Promise<void> {
     @update:model-value="services.open = false"
   >
     <v-card class="dialog" :class="{ full: survey }" data-test="service-dialog">
-      <h3>Bring in data from a service or a database</h3>
-      <form class="address" @submit.prevent="look">
+      <h3>{{ changing ? `What ${changing.name} is asked for` : 'Bring in data from a service or a database' }}</h3>
+      <form v-if="!changing" class="address" @submit.prevent="look">
         <v-text-field
           v-model="address"
           label="Address of an OGC API – Features service, or of a PostgreSQL database"
@@ -220,7 +234,8 @@ async function forget(): Promise<void> {
           >Look</v-btn
         >
       </form>
-      <p class="soft aside">
+      <p v-if="changing" class="soft aside">{{ before?.collection }} at {{ before?.address }}</p>
+      <p v-else class="soft aside">
         <template v-if="typesDatabase">Its tables with shapes are read, and nothing in it is changed.</template>
         <button v-else-if="!wantsKey" class="plain link" type="button" data-test="with-key" @click="wantsKey = true">It wants a key</button>
         <template v-if="workspace.simulatedAt && !survey && !typesDatabase">
@@ -233,7 +248,7 @@ async function forget(): Promise<void> {
         </template>
       </p>
       <v-text-field
-        v-if="wantsPassword"
+        v-if="wantsPassword && !changing"
         v-model="secret"
         class="password"
         label="Password, if it wants one"
@@ -250,20 +265,21 @@ async function forget(): Promise<void> {
       <p v-else-if="found.looking.value" class="soft" aria-live="polite">{{ found.progress.value || 'Asking' }} …</p>
       <div v-if="survey" class="screen side-by-side">
         <ul class="found" :aria-label="kind === 'database' ? 'Tables' : 'Collections'">
-          <li v-for="collection in survey.collections" :key="collection.id" :class="{ on: collection.id === chosen?.id }">
+          <li v-for="collection in offered" :key="collection.id" :class="{ on: collection.id === chosen?.id }">
             <button class="plain open" type="button" :aria-pressed="collection.id === chosen?.id" @click="choose(collection)">
               <b>{{ collection.title }}</b>
               <span class="soft">{{ collection.description || collection.id }}</span>
             </button>
           </li>
         </ul>
-        <div v-if="chosen" class="one" :class="{ busy: seen.looking.value && !service }">
+        <p v-if="!chosen" class="problem" role="alert">{{ gone }}</p>
+        <div v-else class="one" :class="{ busy: seen.looking.value && !service }">
           <p v-if="seen.trouble.value" class="problem" role="alert" data-test="service-problem">{{ seen.trouble.value }}</p>
           <p v-else-if="!service" class="soft" aria-live="polite">{{ seen.progress.value || 'Looking at the first features' }} …</p>
           <template v-else>
             <div class="upper side-by-side">
               <div class="choices">
-                <v-text-field v-model="name" label="Name of the source" maxlength="200" data-test="fetch-name" />
+                <v-text-field v-if="!changing" v-model="name" label="Name of the source" maxlength="200" data-test="fetch-name" />
                 <div>
                   <p class="label">Only features that are like this (all when it is empty)</p>
                   <ExpressionField
@@ -306,7 +322,7 @@ async function forget(): Promise<void> {
         </div>
       </div>
       <div class="buttons">
-        <div v-if="survey" class="as" role="radiogroup" aria-label="What becomes of it">
+        <div v-if="survey && !changing" class="as" role="radiogroup" aria-label="What becomes of it">
           <label v-for="way in WAYS" :key="String(way.live)">
             <input v-model="isLive" type="radio" name="as" :value="way.live" :data-test="way.live ? 'as-live' : 'as-copy'" />
             <span

@@ -148,7 +148,10 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
                   :title="source.below ? 'Draw it over the ground again' : 'Draw it as ground, below all others'"
                   @click="workspace.drawBelow(source, !source.below)"
                 />
-                <v-list-item v-if="source.fetchedFrom?.live" title="Ask it anew" @click="services.askAnew(source)" />
+                <template v-if="source.fetchedFrom?.live">
+                  <v-list-item title="Ask it anew" @click="services.askAnew(source)" />
+                  <v-list-item title="Ask it for …" @click="services.change(source)" />
+                </template>
                 <template v-else>
                   <v-list-item v-if="source.fetchedFrom" title="Fetch it again and compare" @click="services.fetchAgain(source)" />
                   <v-list-item title="Bring in a newer version …" @click="chooseVersion(source)" />

@@ -29,7 +29,10 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
         <template v-else-if="live.held === null">Live, not asked yet</template>
         <template v-else>Live, {{ answered }}</template>
       </span>
-      <button v-if="!isAsking" class="plain link" type="button" data-test="ask-anew" @click="services.askAnew(source)">ask anew</button>
+      <span v-if="!isAsking" class="ways">
+        <button class="plain link" type="button" data-test="ask-other" @click="services.change(source)">ask for …</button>
+        <button class="plain link" type="button" data-test="ask-anew" @click="services.askAnew(source)">ask anew</button>
+      </span>
     </p>
     <ul v-if="marks.length > 0">
       <li v-for="(one, i) in marks" :key="i">
@@ -51,6 +54,10 @@ p {
   justify-content: space-between;
   gap: 8px;
   margin: 0;
+}
+.ways {
+  display: flex;
+  gap: 10px;
 }
 ul {
   list-style: none;

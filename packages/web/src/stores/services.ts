@@ -1,9 +1,10 @@
 import { isDatabase } from '@clean-sieve/core';
-import type { FetchRequest, JobState, SourceInfo } from '@clean-sieve/server/api';
+import type { AskRequest, FetchRequest, JobState, SourceInfo } from '@clean-sieve/server/api';
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { counted, plural } from '../words/numbers.ts';
+import { useHistory } from './history.ts';
 import { useJobs } from './jobs.ts';
 import { useNotices } from './notices.ts';
 import { useVersions } from './versions.ts';
@@ -15,8 +16,18 @@ export const useServices = defineStore('services', () => {
   const notices = useNotices();
   const versions = useVersions();
   const workspace = useWorkspace();
+  const history = useHistory();
   /** Whether it is being asked which. */
   const open = ref(false);
+  /** The live source of which it is asked what it is asked for. */
+  const changing = shallowRef<SourceInfo | null>(null);
+  function change(source: SourceInfo): void {
+    changing.value = source;
+    open.value = true;
+  }
+  watch(open, (isOpen) => {
+    if (!isOpen) changing.value = null;
+  });
   /** What did not come to its end, by its job: it can go on. */
   const stopped = shallowRef(new Map<string, FetchRequest>());
 
@@ -51,20 +62,33 @@ export const useServices = defineStore('services', () => {
   /** Live sources that are being asked. */
   const asking = ref(new Set<number>());
   /** Has a live source asked anew; the first time since the program began, nothing is said of it. */
-  async function askAnew({ id, name, fetchedFrom }: SourceInfo): Promise<void> {
-    if (asking.value.has(id)) return;
+  /** @returns whether there is another answer */
+  async function askAnew({ id, name, fetchedFrom }: SourceInfo, otherwise: AskRequest = {}): Promise<boolean> {
+    if (asking.value.has(id)) return false;
     asking.value.add(id);
     try {
-      const { state, result } = await jobs.follow(await api.askAnew(id));
+      const { state, result } = await jobs.follow(await api.askAnew(id, otherwise));
       if (state === 'cancelled') notices.say(`Cancelled; ${name} is as it was.`);
-      if (state !== 'done') return;
+      if (state !== 'done') return false;
       await workspace.load();
       if (fetchedFrom?.live?.held) notices.say(`${name} was asked anew: ${answerInWords(result)}.`);
+      return true;
     } catch (error) {
       notices.complain(error);
+      return false;
     } finally {
       asking.value.delete(id);
     }
+  }
+  /** Has a live source asked for something else from now on. */
+  async function askFor(source: SourceInfo, otherwise: AskRequest): Promise<void> {
+    const { filter, leftOut } = source.fetchedFrom!;
+    const put = async (request: AskRequest) => {
+      if (!(await askAnew(source, request))) throw new Error(`${source.name} is asked for what it was before`);
+    };
+    if (!(await askAnew(source, otherwise))) return;
+    const label = `what ${source.name} is asked for`;
+    history.record({ label, undo: () => put({ filter, leftOut }), redo: () => put(otherwise) });
   }
   // What has not been asked since the program began is asked as soon as it is there to be seen.
   const seen = new Set<number>();
@@ -83,7 +107,7 @@ export const useServices = defineStore('services', () => {
   /** Fetches a source once more, and compares. */
   const fetchAgain = (source: SourceInfo): Promise<void> => versions.comparing(source, () => api.fetchAgain(source.id));
 
-  return { open, stopped, asking, fetchIt, goOn, fetchAgain, askAnew };
+  return { open, changing, change, stopped, asking, fetchIt, goOn, fetchAgain, askAnew, askFor };
 });
 
 /** What is in an answer, compared with the one before. */

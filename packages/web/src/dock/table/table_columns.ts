@@ -67,6 +67,8 @@ function fittingWidth({ column, heading, match }: Pick<TableColumn, 'column' | '
     if (column.type !== 'text') return 88;
     if (match) return 150;
     if (column.codeList !== null) return 190;
+    // Of a live source it is not told which texts there are.
+    if (column.min === null && column.distinct > 0) return 150;
     return Math.max(String(column.min ?? '').length, String(column.max ?? '').length) * 7.2 + 26;
   };
   return Math.round(Math.min(MOST_WIDE, Math.max(heading.length * 7.4 + 40, content(), 64)));
