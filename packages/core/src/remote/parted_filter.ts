@@ -126,7 +126,7 @@ function conjuncts(expr: Expr): Expr[] {
 }
 
 /** Whether a condition of a feature hangs on which others there are; what other sieves keep may. */
-function countsOthers(expr: Expr): boolean {
+export function countsOthers(expr: Expr): boolean {
   if (Array.isArray(expr)) return expr.some(countsOthers);
   if (!isCall(expr)) return false;
   return spaceRelation(expr)?.kind === 'nearest' || expr.op === 'KEPT_BY' || expr.args.some(countsOthers);

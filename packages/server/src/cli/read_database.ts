@@ -1,12 +1,17 @@
-import { partFilter, printFilter, readLayer, type ColumnSchema, type Expr, type Group, type StackOfCombinations } from '@clean-sieve/core';
+import { exprOfTree, Geos, partFilter, printFilter, readLayer, type ColumnSchema, type Expr, type Group } from '@clean-sieve/core';
 import { host } from '../files/file_input.ts';
 import { Database } from '../postgis/database.ts';
 import { databaseAddressOf } from '../postgis/database_address.ts';
 import { layerOf, tableOf } from '../postgis/table_layer.ts';
-import { stackThere } from '../postgis/stack_there.ts';
+import { alongThere, stackThere, type StackThere } from '../postgis/stack_there.ts';
 import { declaredOfTable, described, spatialTables, typeHere, type DescribedTable } from '../postgis/tables.ts';
 import type { ReadElsewhere } from './read_service.ts';
 import { UsageError } from './usage_error.ts';
+
+/** What was counted, with the parts of the filter that were decided there and here. */
+export interface CountedThere extends Pick<ReadElsewhere, 'pushed' | 'here'>, Pick<StackThere, 'total' | 'kept' | 'unknown' | 'came'> {
+  stack: StackThere | null;
+}
 
 /** Opens the database and the table in it that are meant. */
 function withTable<T>(text: string, name: string | undefined, work: (database: Database, table: DescribedTable) => Promise<T>): Promise<T> {
@@ -44,22 +49,37 @@ export function readDatabase(text: string, name: string | undefined, filter: Exp
 }
 
 /**
- * What a tree keeps of a table, and the numbers of its stack, where the database can count all of it by itself and nothing has to come
- * over; null where it cannot.
+ * What a tree keeps of a table, counted in the database; what it cannot decide is decided here on the rows for which that matters, of
+ * which nothing but what the conditions are about comes over. Null where that cannot be.
+ * @param asOf days since 1970-01-01 that relative dates count from
  * @param check given the columns of the table, throws a FilterError for conditions that do not fit them
+ * @param explains whether the numbers of the whole stack are wanted, for which more has to come over
  */
 export function countInDatabase(
   text: string,
   name: string | undefined,
   tree: Group,
+  asOf: number,
   check: (columns: ColumnSchema[]) => void,
-): Promise<StackOfCombinations | null> {
-  return withTable(text, name, (database, table) => {
+  explains: boolean,
+): Promise<CountedThere | null> {
+  return withTable(text, name, async (database, table) => {
     const columns = table.columns.flatMap((column) => {
       const type = typeHere(column);
       return type === null ? [] : [{ name: column.name, type }];
     });
     check(columns);
-    return stackThere(database, table, tree);
+    const { there, here, conditions } = partFilter(exprOfTree(tree), declaredOfTable(table));
+    const deciding = { asOf, geos: await Geos.open(), tell: () => undefined };
+    const said = (part: Expr | null) => (part === null ? null : printFilter(part));
+    const parts = { pushed: said(there), here: said(here) };
+    if (explains) {
+      const stack = await stackThere(database, table, tree, deciding);
+      return stack && { ...stack, ...parts, stack };
+    }
+    // What the database decides comes first: of what that leaves out nothing comes over.
+    const inTurn = conditions.toSorted((a, b) => Number(a.by !== 'there') - Number(b.by !== 'there')).map(({ expr }) => expr);
+    const along = await alongThere(database, table, inTurn, deciding);
+    return along && { ...along, ...parts, stack: null };
   });
 }

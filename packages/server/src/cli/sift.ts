@@ -112,7 +112,7 @@ export async function sift(file: string, options: SiftOptions): Promise<SiftCoun
   const filterCrs = options.filterCrs === undefined ? CRS84 : crsNamed(options.filterCrs);
   const given = options.sourceCrs === undefined ? null : crsNamed(options.sourceCrs);
   const asked = parsed === null ? null : isParsed(parsed) ? parsed.expr : parsed;
-  const counted = await countedThere(file, options, asked, (columns) => parsed && checkFilter(parsed, columns));
+  const counted = await countedThere(file, options, asked, asOf, (columns) => parsed && checkFilter(parsed, columns));
   if (counted) return counted;
   // The numbers of the stack are about all features.
   const isPushable = !options.explain && !options.check && options.filterCrs === undefined;
@@ -225,26 +225,27 @@ export function readFilter(text: string): Parsed | Expr {
 }
 
 /**
- * Where nothing is written and a database can decide all of a filter by itself, it counts, and nothing has to come over. Null for what it
- * cannot, and for what is about more than its table.
+ * Where nothing is written a database counts, and only what it cannot decide a condition on comes over. Null where it cannot, and for
+ * what is about more than its table.
  * @param fits given the columns of the table, throws a FilterError for a filter that does not fit them
  */
 async function countedThere(
   file: string,
   options: SiftOptions,
   expr: Expr | null,
+  asOf: number,
   fits: (columns: ColumnSchema[]) => void,
 ): Promise<SiftCounts | null> {
   const { out, check, filterCrs, derive = [], join = [], with: others = [] } = options;
   const isMore = out !== undefined || check === true || filterCrs !== undefined;
   if (!isDatabase(file) || isMore || derive.length + join.length + others.length > 0) return null;
   const tree = treeOf(expr);
-  const counted = await countInDatabase(file, options.layer, tree, fits);
+  const counted = await countInDatabase(file, options.layer, tree, asOf, fits, options.explain === true);
   if (!counted) return null;
-  const { total, kept, unknown } = counted;
+  const { total, kept, unknown, pushed, here, came, stack } = counted;
   return {
-    ...{ read: total, kept, unknown, pushed: expr === null ? null : printFilter(expr), here: null, fetched: 0 },
-    ...(options.explain && expr !== null ? { stack: linesOf(tree, counted) } : {}),
+    ...{ read: total, kept, unknown, pushed, here, fetched: came },
+    ...(stack && expr !== null ? { stack: linesOf(tree, stack) } : {}),
   };
 }
 

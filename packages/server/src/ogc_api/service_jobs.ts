@@ -57,10 +57,10 @@ export async function lookAtService(
       const isAll = asked.filter === null && asked.bbox === null && asked.datetime === null && asked.values.length === 0;
       const matched =
         isAll && looked ? all : ((await pageAt(client, itemsAddress(items, asked, declared, 1))).document.numberMatched ?? null);
-      return { look: looked, matched, all, problem: null, conditions };
+      return { look: looked, matched, all, problem: null, conditions, stack: null };
     } catch (error) {
       if (!(error instanceof FilterError)) throw error;
-      return { look: looked, matched: null, all, problem: error.line, conditions: [] };
+      return { look: looked, matched: null, all, problem: error.line, conditions: [], stack: null };
     }
   });
 }

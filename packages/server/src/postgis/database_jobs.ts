@@ -1,21 +1,34 @@
-import { FilterError, printFilter, readLayer, ReadError, type AreaShapes, type FoundLayer } from '@clean-sieve/core';
+import {
+  FilterError,
+  partFilter,
+  printFilter,
+  readLayer,
+  ReadError,
+  type AreaShapes,
+  type Asked,
+  type Expr,
+  type FoundLayer,
+} from '@clean-sieve/core';
 import type { FetchQuery, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { listening, type Report } from '../fetching/listening.ts';
 import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
 import type { Snapshot } from '../fetching/snapshot.ts';
+import { geos } from '../export/kept_of_source.ts';
 import { host } from '../files/file_input.ts';
 import { lookAt } from '../jobs/look.ts';
 import type { ServiceKey } from '../ogc_api/service_client.ts';
 import { entities, type Store } from '../store/store.ts';
-import { areaShapes } from '../workspace_state.ts';
+import { areaShapes, asOfDay } from '../workspace_state.ts';
 import { databaseAddressOf, type DatabaseAddress } from './database_address.ts';
 import { Database } from './database.ts';
 import { countOf } from './read_rows.ts';
+import { alongThere } from './stack_there.ts';
 import { layerOf, noTable, POSTGRESQL, tableOf } from './table_layer.ts';
 import { declaredOfTable, spatialTables, tableNamed, type DescribedTable, type SpatialTable } from './tables.ts';
 
-/** Rows that a look reads. */
+/** Rows that a look reads, and that it decides a condition on. */
 const SAMPLE = 500;
+const MOST_LOOKED_AT = 300_000;
 
 /** Works with a database on behalf of a job, which ends it when it is cancelled. */
 function withDatabase<T>(
@@ -72,15 +85,22 @@ export function lookAtTable(
     tell(0, 'Counting');
     const all = looked && (await countOf(database, table, NOTHING));
     try {
-      const { asked, conditions } = meantBy(query.filter, columns, await areaShapes(entities(orm)), declaredOfTable(table));
+      const { expr, asked, conditions } = meantBy(query.filter, columns, await areaShapes(entities(orm)), declaredOfTable(table));
       const isAll = asked.filter === null && asked.bbox === null;
       const matched = isAll && all !== null ? all : await countOf(database, table, asked);
-      return { look: looked && { ...looked, features: all }, matched, all, problem: null, conditions };
+      const stack = expr === null ? null : await stackOf(database, table, expr, await asOfDay(entities(orm)), tell);
+      return { look: looked && { ...looked, features: all }, matched, all, problem: null, conditions, stack };
     } catch (error) {
       if (!(error instanceof FilterError)) throw error;
-      return { look: looked && { ...looked, features: all }, matched: null, all, problem: error.line, conditions: [] };
+      return { look: looked && { ...looked, features: all }, matched: null, all, problem: error.line, conditions: [], stack: null };
     }
   });
+}
+
+/** The numbers along the conditions that all have to hold, of the whole table. */
+async function stackOf(database: Database, table: DescribedTable, expr: Expr, asOf: number, tell: Report): Promise<ServiceLook['stack']> {
+  const conditions = partFilter(expr, declaredOfTable(table)).conditions.map((one) => one.expr);
+  return alongThere(database, table, conditions, { asOf, geos: await geos.get(), tell, most: MOST_LOOKED_AT });
 }
 
 async function lookAtFirst(database: Database, table: DescribedTable) {
@@ -98,6 +118,15 @@ export function fetchTable(orm: Store, query: FetchQuery, key: ServiceKey | null
     const areas = await areaShapes(entities(orm));
     return snapshotOf(database, query, areas, tell);
   });
+}
+
+const LACKS_HOLES =
+  'Shapes were looked for by their boxes in the database, which do not know of a hole that sticks out of its shape (which makes that invalid)';
+
+/** Whether what was asked for by a box can have holes. */
+function mayLackHoles({ bbox, filter }: Asked, { geometryType }: DescribedTable): boolean {
+  const byBox = bbox !== null || JSON.stringify(filter).includes('bbox');
+  return byBox && !/^(Multi)?(Point|LineString)/i.test(geometryType);
 }
 
 async function snapshotOf(
@@ -124,7 +153,7 @@ async function snapshotOf(
     );
   return {
     came: { read, format: POSTGRESQL, hash: layer.hash() },
-    ...{ columns, filter: expr, conditions, remarks: [] },
+    ...{ columns, filter: expr, conditions, remarks: mayLackHoles(asked, table) ? [LACKS_HOLES] : [] },
     from: {
       ...{ address, collection: collection.id, filter: expr === null ? null : printFilter(expr) },
       ...{ leftOut, askedAt, matched, came: read.table.rows },

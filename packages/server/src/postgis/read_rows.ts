@@ -10,6 +10,8 @@ import {
   Taking,
   withKnownColumns,
   type Asked,
+  type Crs,
+  type FeatureTable,
   type ReadOptions,
   type ReadResult,
   type Sql,
@@ -86,6 +88,51 @@ export async function readRows(database: Database, table: DescribedTable, asked:
   return { result: { ...result, table: withKnownColumns(result.table, known) }, hash: hash.digest('hex') };
 }
 
+/** Some features of a table, with what tells each from the others. */
+export interface Part {
+  table: FeatureTable;
+  ids: string[];
+}
+
+/**
+ * Features of a table, some at a time, with only the columns that are wanted. Throws a ReadError.
+ * @param wanted `id`: what tells a row from the others, in SQL; `where`: which rows
+ */
+export async function* partsOf(
+  database: Database,
+  table: DescribedTable,
+  crs: Crs,
+  wanted: { id: string; columns: readonly string[]; shapes: boolean; where: Sql },
+): AsyncGenerator<Part> {
+  const columns = table.columns.filter(({ name, coming }) => coming !== 'leftOut' && wanted.columns.includes(name));
+  const known = columns.map((column) => ({ name: column.name, type: typeHere(column)! }));
+  const shapes = wanted.shapes ? shapeSql(table) : ['null', 'false', '0'];
+  const sql = `select ${[wanted.id, ...shapes, ...columns.map(readSql)].join(', ')} from ${nameOf(table)} as own where ${wanted.where.text}`;
+  const begin = () => {
+    const taking = new Taking({});
+    for (const { name, coming } of columns) {
+      const built = taking.builder.column(name);
+      if (coming === 'text') built.keepText();
+    }
+    return { taking, reader: new RowReader(taking, columns, table), ids: [] as string[] };
+  };
+  let now = begin();
+  const finished = (): Part => ({ table: { ...withKnownColumns(now.taking.result(table.clue).table, known), crs }, ids: now.ids });
+  for await (const rows of database.stream(sql, wanted.where.values)) {
+    for (const [id, ...row] of rows) {
+      now.ids.push(id!);
+      now.reader.take(row);
+    }
+    if (now.ids.length < PART) continue;
+    yield finished();
+    now = begin();
+  }
+  if (now.ids.length > 0) yield finished();
+}
+
+/** Rows that are looked at together. */
+const PART = 50_000;
+
 /** The shape, whether arcs in it were made of straight pieces, and whether it has M values. */
 function shapeSql({ shapes, isGeography, postgis }: DescribedTable): string[] {
   const own = quotedName(postgis);
@@ -106,7 +153,7 @@ function readSql(column: TableColumn): string {
 }
 
 /** The columns of a key in the order in which the database has them. */
-const keyOf = (columns: readonly TableColumn[]): TableColumn[] =>
+export const keyOf = (columns: readonly TableColumn[]): TableColumn[] =>
   columns.filter(({ keyPlace }) => keyPlace !== null).sort((a, b) => a.keyPlace! - b.keyPlace!);
 
 /** A day, or a moment in it, as it can be read here. */

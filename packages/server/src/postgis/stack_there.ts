@@ -1,36 +1,117 @@
-import { conditionsIn, partFilter, sqlOf, stackOfCombinations, type Expr, type Group, type StackOfCombinations } from '@clean-sieve/core';
+import {
+  conditionsIn,
+  partFilter,
+  sqlOf,
+  stackOfCombinations,
+  type Combination,
+  type Expr,
+  type Group,
+  type Sql,
+  type StackOfCombinations,
+} from '@clean-sieve/core';
 import type { Database } from './database.ts';
+import { decideHere, type DecidingHere } from './decided_here.ts';
 import { nameOf } from './read_rows.ts';
 import { declaredOfTable, sqlTable, type DescribedTable } from './tables.ts';
 
+/** The numbers of a stack, and how many rows came over to be decided here. */
+export interface StackThere extends StackOfCombinations {
+  came: number;
+}
+
 /**
- * The numbers along a stack, counted in the database by one question over the table; null where a condition cannot be decided there alone.
- * The database tells how often each combination of verdicts occurs: they are few, and all numbers are made of them.
+ * The numbers along a stack, counted in the database by one question over the table. The database tells how often each combination of
+ * verdicts occurs: they are few, and all numbers are made of them.
+ * @param here decides what the database cannot, before; without it the answer is null where there is such a condition
  */
-export async function stackThere(database: Database, table: DescribedTable, tree: Group): Promise<StackOfCombinations | null> {
+export async function stackThere(
+  database: Database,
+  table: DescribedTable,
+  tree: Group,
+  here: DecidingHere | null = null,
+): Promise<StackThere | null> {
+  const conditions = conditionsIn(tree).map(({ expr }) => expr);
+  const counted = await combinationsThere(database, table, conditions, here, false);
+  return counted && { ...stackOfCombinations(tree, counted.combinations), came: counted.came };
+}
+
+/** What conditions that all have to hold leave, one after the other. */
+export interface AlongThere {
+  total: number;
+  kept: number;
+  /** Features for which the whole is unknown. */
+  unknown: number;
+  /** Of those that the conditions before have left: how many are left after each, and for how many it is unknown. */
+  rows: { left: number; unknown: number }[];
+  /** Rows that came over to be decided here. */
+  came: number;
+}
+
+/** The same of conditions that all have to hold, without what each would do alone: of what is left out before, nothing comes over. */
+export async function alongThere(
+  database: Database,
+  table: DescribedTable,
+  conditions: readonly Expr[],
+  here: DecidingHere,
+): Promise<AlongThere | null> {
+  const counted = await combinationsThere(database, table, conditions, here, true);
+  if (!counted) return null;
+  const { combinations, came } = counted;
+  const count = (holds: (truths: Combination['truths']) => boolean) =>
+    combinations.reduce((sum, { truths, count: many }) => sum + (holds(truths) ? many : 0), 0);
+  const areTrue = (truths: Combination['truths'], n: number) => truths.slice(0, n).every((truth) => truth === true);
+  return {
+    total: count(() => true),
+    kept: count((truths) => areTrue(truths, truths.length)),
+    unknown: count((truths) => truths.includes(null) && !truths.includes(false)),
+    rows: conditions.map((_, i) => ({
+      left: count((truths) => areTrue(truths, i + 1)),
+      unknown: count((truths) => areTrue(truths, i) && truths[i] === null),
+    })),
+    came,
+  };
+}
+
+/**
+ * How often each combination of verdicts on some conditions occurs; null where one cannot be decided.
+ * @param narrows whether those after a condition that fails matter no more
+ */
+async function combinationsThere(
+  database: Database,
+  table: DescribedTable,
+  conditions: readonly Expr[],
+  here: DecidingHere | null,
+  narrows: boolean,
+): Promise<{ combinations: Combination[]; came: number } | null> {
   const declared = declaredOfTable(table);
-  const there: Expr[] = [];
-  for (const { expr } of conditionsIn(tree)) {
-    const { asked, here } = partFilter(expr, declared);
-    if (here !== null || asked.filter === null) return null;
-    there.push(asked.filter);
+  const verdicts: Sql[] = [];
+  const before: Expr[] = [];
+  let [values, came] = [0, 0];
+  for (const expr of conditions) {
+    const { asked, here: rest } = partFilter(expr, declared);
+    if (rest === null && asked.filter !== null) {
+      verdicts.push(sqlOf(asked.filter, sqlTable(table), values + 1));
+      if (narrows) before.push(asked.filter);
+    } else {
+      const decided = here && (await decideHere(database, table, expr, before, values + 1, here));
+      if (!decided) return null;
+      verdicts.push(decided);
+      came += decided.came;
+    }
+    values += verdicts.at(-1)!.values.length;
   }
-  const values: unknown[] = [];
-  const verdicts = there.map((expr, i) => {
-    const sql = sqlOf(expr, sqlTable(table), values.length + 1);
-    values.push(...sql.values);
-    return `${sql.text} as c${i}`;
-  });
-  const names = there.map((_, i) => `c${i}`);
+  const names = verdicts.map((_, i) => `c${i}`);
+  const told = verdicts.map(({ text }, i) => `${text} as c${i}`);
+  here?.tell(0, 'Counting');
   const rows = await database.rows(
-    there.length === 0
+    verdicts.length === 0
       ? `select count(*) from ${nameOf(table)}`
-      : `select ${names.join(', ')}, count(*) from (select ${verdicts.join(', ')} from ${nameOf(table)}) as verdicts group by ${names.join(', ')}`,
-    values,
+      : `select ${names.join(', ')}, count(*) from (select ${told.join(', ')} from ${nameOf(table)}) as verdicts group by ${names.join(', ')}`,
+    verdicts.flatMap((verdict) => verdict.values),
   );
   const combinations = rows.map((row) => ({
     truths: row.slice(0, -1).map((truth) => (truth === null ? null : truth === 't')),
     count: Number(row.at(-1)),
   }));
-  return stackOfCombinations(tree, combinations);
+  return { combinations, came };
 }

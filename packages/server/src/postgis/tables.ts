@@ -27,6 +27,8 @@ export interface SpatialTable {
   shapes: string;
   isGeography: boolean;
   kind: string;
+  /** Whether each row has a place of its own, which tells it from the others while one state of the table is seen. */
+  hasPlaces: boolean;
   /** As the database counted it last; null where it did not. */
   estimated: number | null;
   /** Number of the system in the database; 0 where the column does not tell. */
@@ -109,6 +111,7 @@ export async function spatialTables(database: Database): Promise<SpatialTable[]>
   const tables = rows.map(([schema, name, shapes, isGeography, kind, estimated, srid, geometryType, comment]): SpatialTable => ({
     ...{ id: `${schema}.${name}`, schema: schema!, name: name!, shapes: shapes!, isGeography: isGeography === 't', comment },
     kind: KINDS[kind!],
+    hasPlaces: kind === 'r' || kind === 'm',
     estimated: Number(estimated) > 0 ? Number(estimated) : null,
     // Without a mark of its own, geography is on WGS 84.
     srid: isGeography === 't' && Number(srid) === 0 ? 4326 : Number(srid),

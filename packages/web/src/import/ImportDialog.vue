@@ -54,7 +54,7 @@ onMounted(() => {
         </button>
       </div>
       <template v-if="job.state === 'running'">
-        <v-progress-linear :model-value="job.share * 100" color="primary" height="5" rounded />
+        <v-progress-linear :aria-label="`${job.label}: how far it is`" :model-value="job.share * 100" color="primary" height="5" rounded />
         <span class="soft">{{ job.progress }}</span>
       </template>
       <p v-else role="alert">{{ job.error }}</p>
@@ -63,7 +63,7 @@ onMounted(() => {
   <div v-if="importing.waiting" class="jobs">
     <div class="job">
       <b>{{ importing.waiting }}</b>
-      <v-progress-linear indeterminate color="primary" height="5" rounded class="mt-1" />
+      <v-progress-linear aria-label="Looking at the files" indeterminate color="primary" height="5" rounded class="mt-1" />
     </div>
   </div>
   <v-dialog

@@ -8,7 +8,7 @@ import { useLook } from '../sources/use_look.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useServices } from '../stores/services.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import { plural } from '../words/numbers.ts';
+import { counted, plural } from '../words/numbers.ts';
 import { sentence } from '../words/sentence.ts';
 import LayerPreviewMap from './LayerPreviewMap.vue';
 import SampleTable from './SampleTable.vue';
@@ -305,9 +305,16 @@ async function forget(): Promise<void> {
               </p>
               <ul v-if="service.conditions.length > 0 && !problem" class="decided" data-test="decided">
                 <li v-for="(condition, i) in service.conditions" :key="i">
-                  <span class="by" :class="condition.by">{{ whereDecided(condition.by, kind).mark }}</span>
+                  <span class="by" :class="condition.by" :title="whereDecided(condition.by, kind).words">{{
+                    whereDecided(condition.by, kind).mark
+                  }}</span>
                   <code>{{ condition.text }}</code>
-                  <span class="soft">{{ whereDecided(condition.by, kind).words }}</span>
+                  <span v-if="service.stack" class="left"
+                    ><b>{{ counted(service.stack.rows[i].left) }}</b> left<template v-if="service.stack.rows[i].unknown > 0"
+                      >, {{ plural(service.stack.rows[i].unknown, 'blank', 'blank') }}</template
+                    ></span
+                  >
+                  <span v-else class="soft">{{ whereDecided(condition.by, kind).words }}</span>
                 </li>
               </ul>
             </div>
@@ -445,6 +452,10 @@ p {
 .decided code {
   overflow-wrap: anywhere;
 }
+.left {
+  flex: none;
+  margin-left: auto;
+}
 .by {
   flex: none;
   width: 92px;
@@ -480,16 +491,20 @@ dd {
 .as {
   display: flex;
   flex-direction: column;
-  gap: 1px;
   margin-right: auto;
 }
 .as label {
   display: flex;
-  align-items: baseline;
-  gap: 7px;
+  align-items: center;
+  gap: 4px;
+  min-height: 26px;
   cursor: pointer;
 }
 .as input {
+  width: 24px;
+  height: 24px;
+  margin: 0;
   accent-color: var(--spruce);
+  transform: scale(0.65);
 }
 </style>

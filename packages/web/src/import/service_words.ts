@@ -12,7 +12,7 @@ export function whereDecided(by: DecidedBy, kind: 'service' | 'database'): { mar
 }
 
 /** How much would come, and what is kept of it, as far as that can be told before. */
-export function wouldCome({ matched, all, conditions }: ServiceLook): { count: string; words: string } {
+export function wouldCome({ matched, all, conditions, stack }: ServiceLook): { count: string; words: string } {
   const would = all === null ? 'would come' : `of ${counted(all)} would come`;
   if (matched === null)
     return { count: 'An unknown number', words: `${all === null ? 'of features ' : ''}${would}: the service does not say how many` };
@@ -21,7 +21,9 @@ export function wouldCome({ matched, all, conditions }: ServiceLook): { count: s
   if (conditions.length === 0)
     return { count: counted(matched), words: matched === 1 ? 'feature would come' : 'features would come, all there are' };
   const exact = conditions.every(({ by }) => by === 'there');
-  return { count: counted(matched), words: `${would}${exact ? '' : ', of which fewer are kept: the rest is decided here'}` };
+  if (exact) return { count: counted(matched), words: would };
+  const kept = stack ? `${counted(stack.kept)} are kept` : 'fewer are kept: the rest is decided here';
+  return { count: counted(matched), words: `${would}, of which ${kept}` };
 }
 
 /** The period of a collection, of which either end may be open. */
