@@ -67,6 +67,38 @@ test('a table is looked at, asked for by conditions, fetched, and compared when 
   await expect(version).toBeHidden();
 });
 
+test('what each condition leaves is counted over the whole table before anything comes; what is asked for live is as it is now', async ({
+  surface,
+}) => {
+  const { page } = surface;
+  await page.getByTestId('from-service').click();
+  await ask(surface, cluster.address);
+  await expect(page.getByTestId('would-come')).toContainText('features would come, all there are');
+  const near = 'st_dwithin(st_transform(place, 4326)::geography, st_makepoint(-12.1, 46.6)::geography, 3000)';
+  await page
+    .getByTestId('service-condition')
+    .locator('.cm-content')
+    .fill("n > 100 AND S_DWITHIN(geometry, POINT(-12.1 46.6), 3000, 'm') AND CASEI(kind) = CASEI('STONE') AND depth < 200");
+  const left = async (where: string) =>
+    `${Number(await cluster.sql(`select count(*) from moorings where ${where}`)).toLocaleString('en-GB')} left`;
+  const kept = await left(`n > 100 and ${near} and depth < 200`);
+  await expect(page.getByTestId('would-come')).toContainText(`of which ${kept.replace(' left', '')} are kept`);
+  const decided = page.getByTestId('decided').getByRole('listitem');
+  await expect(decided.nth(0)).toContainText(await left('n > 100'));
+  await expect(decided.nth(1)).toContainText(await left(`n > 100 and ${near}`));
+  await expect(decided.nth(2)).toContainText(await left(`n > 100 and ${near}`));
+  await expect(decided.nth(3)).toContainText(kept);
+  await page.getByTestId('as-live').check();
+  await page.getByTestId('fetch-name').locator('input').fill('Moorings now');
+  await page.getByTestId('fetch').click();
+  await expect(page.getByTestId('live-line')).toContainText('Live, asked today at');
+  await expect(surface.kept).toHaveText(kept.replace(' left', ''));
+  await cluster.sql("delete from moorings where n between 900 and 950; update moorings set kind = 'STONE' where n = 800");
+  await page.getByTestId('ask-anew').click();
+  await expect(page.getByTestId('notice')).toContainText(/Moorings now was asked anew: [\d,]+ features, 0 new, \d changed, \d+ gone/);
+  await expect(surface.kept).toHaveText((await left(`n > 100 and ${near} and depth < 200`)).replace(' left', ''));
+});
+
 test('a password stands in the workspace only, wherever it was typed', async ({ surface, server }) => {
   const { page } = surface;
   await page.getByTestId('from-service').click();
