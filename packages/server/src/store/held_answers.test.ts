@@ -6,8 +6,10 @@ import { geometryAt, TableBuilder, typedColumn, valueAt, type FeatureTable } fro
 import { letGoOfAll } from '../fetching/live_sources.ts';
 import { RowGroup, Source, Workspace } from './entities.ts';
 import { heldFolder, holdOnly } from './held_answers.ts';
+import { closeWorkspace, openWorkspace } from './open_workspace.ts';
 import { entities, openStore, type Store } from './store.ts';
 import { exchangeVersions, loadTable, putColumns, saveTable, type SourceDescription } from './table_store.ts';
+import { WriteTurn } from './write_turn.ts';
 
 let store: Store;
 const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-held-'));
@@ -86,6 +88,22 @@ test('what is let go of is refused, and nothing of it is left', async () => {
   const { fetchedFrom } = await entities(store).findOneOrFail(Source, { id });
   expect(fetchedFrom).toMatchObject({ address: from.address, live: { held: null } });
   for (const name of readdirSync(folder)) expect(readFileSync(join(folder, name)).includes(MARKER)).toBe(false);
+});
+
+test('what a killed program held is let go of when it starts again', async () => {
+  const data = mkdtempSync(join(tmpdir(), 'clean-sieve-killed-'));
+  const before = await openWorkspace(data, new WriteTurn());
+  const em = entities(before);
+  em.create(Workspace, { name: 'killed', asOf: null });
+  await em.flush();
+  const id = await saveTable(em, tableOf(40), about('in use', randomUUID()));
+  await before.close();
+  expect(readdirSync(join(data, 'held'))).toHaveLength(1);
+  const again = await openWorkspace(data, new WriteTurn());
+  expect(existsSync(join(data, 'held'))).toBe(false);
+  await expect(loadTable(entities(again), id)).rejects.toThrow('in use has not been asked since the program began');
+  await closeWorkspace(again, data);
+  rmSync(data, { recursive: true });
 });
 
 test('only what belongs to no source is let go of', async () => {

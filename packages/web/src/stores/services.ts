@@ -71,7 +71,9 @@ export const useServices = defineStore('services', () => {
       if (state === 'cancelled') notices.say(`Cancelled; ${name} is as it was.`);
       if (state !== 'done') return false;
       await workspace.load();
-      if (fetchedFrom?.live?.held) notices.say(`${name} was asked anew: ${answerInWords(result)}.`);
+      // Of another question it is no difference what came before.
+      const isOther = Object.keys(otherwise).length > 0;
+      if (fetchedFrom?.live?.held) notices.say(`${name} was asked anew: ${answerInWords(result, isOther)}.`);
       return true;
     } catch (error) {
       notices.complain(error);
@@ -110,11 +112,11 @@ export const useServices = defineStore('services', () => {
   return { open, changing, change, stopped, asking, fetchIt, goOn, fetchAgain, askAnew, askFor };
 });
 
-/** What is in an answer, compared with the one before. */
-function answerInWords(result: JobState['result']): string {
+/** What is in an answer, compared with the one before to the same question. */
+function answerInWords(result: JobState['result'], isOther: boolean): string {
   const features = plural(result?.features ?? 0, 'feature');
   const difference = result?.version?.difference;
-  if (!difference) return features;
+  if (!difference || isOther) return features;
   const { added, gone, changed } = difference;
   return `${features}, ${counted(added)} new, ${counted(changed)} changed, ${counted(gone)} gone`;
 }
