@@ -731,7 +731,7 @@ export const askRequest = fetchRequest.pick({ filter: true, leftOut: true }).par
 export type AskRequest = z.infer<typeof askRequest>;
 export type FetchRequest = z.infer<typeof fetchRequest>;
 /** What of a collection comes, and as what. */
-export type FetchQuery = Pick<FetchRequest, keyof ServiceQuery | 'leftOut' | 'live'>;
+export type WantedPart = Pick<FetchRequest, keyof ServiceQuery | 'leftOut' | 'live'>;
 
 /** What was recognised in a file, from its first features. */
 export interface LayerLook {

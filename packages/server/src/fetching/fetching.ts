@@ -1,5 +1,5 @@
 import { isDatabase, ReadError } from '@clean-sieve/core';
-import type { FetchedFrom, FetchQuery, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
+import type { FetchedFrom, WantedPart, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { fetchPagesOf, lookAtService, surveyService } from '../ogc_api/service_jobs.ts';
 import type { ServiceKey } from '../ogc_api/service_client.ts';
 import { fetchTable, lookAtTable, surveyDatabase } from '../postgis/database_jobs.ts';
@@ -24,7 +24,7 @@ export function lookElsewhere(
 /** Fetches what is asked for. */
 export function fetchSnapshot(
   orm: Store,
-  query: FetchQuery,
+  query: WantedPart,
   task: { key: ServiceKey | null; folder: string },
   report: Report,
 ): Promise<Snapshot> {
@@ -32,7 +32,7 @@ export function fetchSnapshot(
 }
 
 /** The same question once more, by what there is now. */
-export async function askedBefore(from: FetchedFrom, key: ServiceKey | null, report: Report): Promise<FetchQuery> {
+export async function askedBefore(from: FetchedFrom, key: ServiceKey | null, report: Report): Promise<WantedPart> {
   const { address, conformance, collections } = await surveyAt(from.address, key, report);
   const collection = collections.find(({ id }) => id === from.collection);
   if (!collection)

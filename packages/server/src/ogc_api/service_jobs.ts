@@ -1,7 +1,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { FilterError, ReadError, printFilter, type Declared } from '@clean-sieve/core';
-import type { FetchQuery, LayerLook, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
+import type { WantedPart, LayerLook, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { listening, type Report } from '../fetching/listening.ts';
 import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
 import type { Snapshot } from '../fetching/snapshot.ts';
@@ -97,7 +97,7 @@ function typed(looked: LayerLook, declared: Declared, all: number | null): Layer
 /** Fetches what is asked for into a folder. Goes on where an earlier try in it has stopped. */
 export async function fetchPagesOf(
   orm: Store,
-  query: FetchQuery,
+  query: WantedPart,
   { key, folder }: { key: ServiceKey | null; folder: string },
   report: Report,
 ): Promise<Snapshot> {

@@ -9,7 +9,7 @@ import {
   type Expr,
   type FoundLayer,
 } from '@clean-sieve/core';
-import type { FetchQuery, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
+import type { WantedPart, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { listening, type Report } from '../fetching/listening.ts';
 import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
 import type { Snapshot } from '../fetching/snapshot.ts';
@@ -112,7 +112,7 @@ async function lookAtFirst(database: Database, table: DescribedTable) {
 }
 
 /** Reads the rows of a table that are as asked for. */
-export function fetchTable(orm: Store, query: FetchQuery, key: ServiceKey | null, report: Report): Promise<Snapshot> {
+export function fetchTable(orm: Store, query: WantedPart, key: ServiceKey | null, report: Report): Promise<Snapshot> {
   const { address } = databaseAddressOf(query.address);
   return withDatabase(address, key?.value ?? null, report, async (database, tell) => {
     const areas = await areaShapes(entities(orm));
@@ -131,7 +131,7 @@ function mayLackHoles({ bbox, filter }: Asked, { geometryType }: DescribedTable)
 
 async function snapshotOf(
   database: Database,
-  { address, collection, filter, leftOut, live }: FetchQuery,
+  { address, collection, filter, leftOut, live }: WantedPart,
   areas: AreaShapes,
   tell: Report,
 ): Promise<Snapshot> {
