@@ -199,7 +199,11 @@ test('the reports of the demo are live, asked for less and again for all, and a 
   const kept = await surface.keptCount();
   await page.getByTestId('ask-other').click();
   await expect(page.getByTestId('would-come')).toContainText('features would come, all there are');
-  await page.getByTestId('service-condition').locator('.cm-content').fill("severity >= 4 AND kind < 'g'");
+  const condition = page.getByTestId('service-condition').locator('.cm-content');
+  await condition.fill("reported_at > AS_OF(-1, 'months')");
+  await expect(page.getByTestId('condition-problem')).toContainText('cannot be asked for by a date that counts from the as-of date');
+  await expect(page.getByTestId('fetch')).toBeDisabled();
+  await condition.fill("severity >= 4 AND kind < 'g'");
   await expect(page.getByTestId('decided')).toContainText(/there\s*severity >= 4.*here\s*kind < 'g'/s);
   await page.getByTestId('fetch').click();
   const line = page.getByTestId('live-line').getByRole('listitem');

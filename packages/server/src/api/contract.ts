@@ -724,7 +724,7 @@ export const fetchRequest = serviceQuery.extend({
   /** Goes on where an earlier try has stopped. */
   into: z.uuid().nullable(),
   /** Nothing is stored: it is asked anew whenever the program begins, and whenever that is wanted. */
-  live: z.boolean(),
+  live: z.boolean().default(false),
 });
 /** What a live source is asked for from now on; without it as before. */
 export const askRequest = fetchRequest.pick({ filter: true, leftOut: true }).partial();

@@ -148,9 +148,11 @@ async function sourcesBehind(em: Entities, sourceId: number, trees: readonly Gro
 
 /** Lets go of all answers, and of what was computed of them: nobody has asked yet, or nobody will any more. */
 export async function letGoOfAll(em: Entities, database: string): Promise<void> {
-  for (const { id, fetchedFrom } of await liveIn(em)) {
+  for (const { id, fetchedFrom, role } of await liveIn(em)) {
     const live = fetchedFrom?.live;
-    if (!live?.held) continue;
+    // What was in use before an answer that was the last thing done.
+    if (role === 'older') await em.nativeDelete(Source, { id });
+    if (!live?.held || role === 'older') continue;
     await em.transactional(async (tx) => {
       await tx.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom!, live: { ...live, held: null } } });
       await tx.nativeDelete(RowGroup, { column: { source: id } });

@@ -8,6 +8,7 @@ import {
   Cancelled,
   chosenLayer,
   FilterError,
+  hangsOnAsOf,
   invalidRows,
   layersIn,
   measureOf,
@@ -127,7 +128,7 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
     case 'fetch': {
       const { request, asOf } = task;
       const snapshot = await fetchSnapshot(orm, request, task, part(report, 0, 0.7));
-      if (request.live) snapshot.from.live = { held: randomUUID(), conditions: snapshot.conditions };
+      if (request.live) makeLive(snapshot);
       const as = { role: 'layer' as const };
       const { id, rows } = await storeSnapshot(task.folder, snapshot, { name: request.name, asOf }, as, orm, part(report, 0.7, 1), made);
       await putToUse(entities(orm), [{ id, role: 'layer' }]);
@@ -208,7 +209,7 @@ async function askAnew(task: Extract<JobTask, { kind: 'ask' }>, orm: Store, repo
   if (!from?.live) throw new ReadError(`${source.name} is not live`);
   const query = await askedBefore({ ...from, ...otherwise }, key, report);
   const snapshot = await fetchSnapshot(orm, query, task, part(report, 0, 0.7));
-  snapshot.from.live = { held: randomUUID(), conditions: snapshot.conditions };
+  makeLive(snapshot);
   const [columns, missing] = columnsOfAnswer(snapshot, source.columns.getItems());
   if (missing.length > 0) snapshot.remarks.push(`Columns that came before did not come now, and are blank: ${missing.join(', ')}`);
   const as = { role: 'candidate' as const, versionOf: sourceId };
@@ -224,6 +225,17 @@ async function askAnew(task: Extract<JobTask, { kind: 'ask' }>, orm: Store, repo
     // What was in use before, or what could not be put to use.
     await entities(orm).nativeDelete(Source, { id });
   }
+}
+
+/** What came is to be held rather than stored. */
+function makeLive({ from, filter, conditions }: Snapshot): void {
+  // Another as-of date would keep others, and nobody would ask for them.
+  if (filter !== null && hangsOnAsOf(filter))
+    throw new ReadError(
+      'What is live cannot be asked for by a date that counts from the as-of date',
+      'Write the date itself, or put the condition into a sieve',
+    );
+  from.live = { held: randomUUID(), conditions };
 }
 
 /** The columns that an answer is known to have, and of those the ones that came before and did not come now. */

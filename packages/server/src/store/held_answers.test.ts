@@ -97,11 +97,14 @@ test('what a killed program held is let go of when it starts again', async () =>
   em.create(Workspace, { name: 'killed', asOf: null });
   await em.flush();
   const id = await saveTable(em, tableOf(40), about('in use', randomUUID()));
+  const next = await saveTable(em, tableOf(41), about('in use', randomUUID(), { role: 'candidate', versionOf: id }));
+  await exchangeVersions(entities(before), id, next);
   await before.close();
-  expect(readdirSync(join(data, 'held'))).toHaveLength(1);
+  expect(readdirSync(join(data, 'held'))).toHaveLength(2);
   const again = await openWorkspace(data, new WriteTurn());
   expect(existsSync(join(data, 'held'))).toBe(false);
   await expect(loadTable(entities(again), id)).rejects.toThrow('in use has not been asked since the program began');
+  expect(await entities(again).count(Source)).toBe(1);
   await closeWorkspace(again, data);
   rmSync(data, { recursive: true });
 });

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { checkFilter, FilterError, isDatabase, parseFilter } from '@clean-sieve/core';
+import { checkFilter, FilterError, hangsOnAsOf, isDatabase, parseFilter } from '@clean-sieve/core';
 import type { ColumnInfo, LayerLook, ServiceCollection, ServiceLook, ServiceSurvey } from '@clean-sieve/server/api';
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -120,6 +120,8 @@ const checked = computed((): { filter: string | null; problem: FilterError | nul
     const parsed = parseFilter(text.value);
     if (columns.value.length > 0)
       checkFilter(parsed, columns.value, { areas: new Map(workspace.areas.map(({ name: area, shape }) => [area, shape])) });
+    if (isLive.value && hangsOnAsOf(parsed.expr))
+      return { filter: null, problem: new FilterError('What is live cannot be asked for by a date that counts from the as-of date') };
     return { filter: text.value.trim(), problem: null };
   } catch (error) {
     if (error instanceof FilterError) return { filter: null, problem: error };

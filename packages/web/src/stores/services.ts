@@ -61,8 +61,11 @@ export const useServices = defineStore('services', () => {
 
   /** Live sources that are being asked. */
   const asking = ref(new Set<number>());
-  /** Has a live source asked anew; the first time since the program began, nothing is said of it. */
-  /** @returns whether there is another answer */
+  /**
+   * Has a live source asked anew; the first time since the program began, nothing is said of it.
+   * @param otherwise what it is asked for from now on
+   * @returns whether there is another answer
+   */
   async function askAnew({ id, name, fetchedFrom }: SourceInfo, otherwise: AskRequest = {}): Promise<boolean> {
     if (asking.value.has(id)) return false;
     asking.value.add(id);
