@@ -2,6 +2,7 @@ import { createServer, type Server } from 'node:http';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { Client } from '../support/api_client.ts';
 import { expect, test, type Surface } from '../support/surface.ts';
 
 /** Address of the simulated service of the demo, in one of its moods. */
@@ -173,4 +174,30 @@ test('what stopped half-way goes on where it was, and is there once it is whole'
   // The first look at it aside, what had come is not asked for once more.
   expect(asked).toEqual(['0', '10', '20']);
   server.close();
+});
+
+test('features of a service come in the system that it keeps them in, as they are there', async ({ server }) => {
+  const client = new Client(server.url);
+  // The northing is the first coordinate of this system in a feed.
+  const crs = { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::31468' } };
+  const features = [4468503.25, 4468600.5, 4470000.125].map((x, i) => ({
+    ...{ type: 'Feature', properties: { n: i } },
+    geometry: { type: 'Point', coordinates: [x, 5333000.0625 + i] },
+  }));
+  const [sourceId] = await client.bringIn({ 'grid.geojson': JSON.stringify({ type: 'FeatureCollection', crs, features }) });
+  const tree = { kind: 'group', id: 'root', combine: 'all', children: [] };
+  const sieve = await client.send<{ id: number }>('POST', 'api/sieves', { sourceId, name: 'Grid', tree, colour: 0, visible: true });
+  const { id: feed } = await client.send<{ id: string }>('POST', `api/sieves/${sieve.id}/feeds`, { frozen: false });
+  const looked = await client.send<{ id: string }>('POST', 'api/services/surveys', { address: `${server.url}feeds/${feed}`, key: null });
+  const { survey } = await client.job<{ survey: { address: string; conformance: string[]; collections: object[] } }>(looked.id);
+  const { address, conformance, collections } = survey;
+  const query = { address, conformance, collection: collections[0], filter: null, leftOut: [], into: null, name: 'Grid again' };
+  const { job } = await client.send<{ job: { id: string } }>('POST', 'api/services/fetches', { ...query, live: true });
+  const { sourceId: fetched } = await client.job<{ sourceId: number }>(job.id);
+  const [own, other] = await Promise.all(
+    [sourceId, fetched].map((id) => client.get<{ crs: { name: string }; extent: number[] }>(`api/sources/${id}`)),
+  );
+  expect(own.crs.name).toBe('EPSG:31468');
+  expect(other.crs.name).toBe('EPSG:31468');
+  expect(other.extent).toEqual(own.extent);
 });

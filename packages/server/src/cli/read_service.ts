@@ -2,8 +2,10 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { layersIn, partFilter, printFilter, readLayer, takeRows, withKnownColumns, type Expr, type LayerRead } from '@clean-sieve/core';
+import { NOTHING } from '../fetching/meant.ts';
 import { fileInput, host } from '../files/file_input.ts';
 import { fetchPages, firstPage } from '../ogc_api/fetch_pages.ts';
+import { declaredSystem, provedSystem, withAxesOf } from '../ogc_api/own_system.ts';
 import { ServiceClient, type ServiceKey } from '../ogc_api/service_client.ts';
 import { addressOf, declaredOf, survey } from '../ogc_api/survey.ts';
 import { UsageError } from './usage_error.ts';
@@ -41,20 +43,21 @@ export async function readService(text: string, collection: string | undefined, 
     );
   const declared = await declaredOf(client, found.conformance, chosen);
   const { asked, there, here } = partFilter(filter, declared);
+  const system = declaredSystem(found.conformance, chosen);
+  const own = system && (await provedSystem(client, new URL(chosen.items), system));
   const folder = await mkdtemp(join(tmpdir(), 'clean-sieve-'));
   const read = async (from: URL, file: string) => {
-    const fetched = await fetchPages(client, folder, file, from, () => undefined);
+    const fetched = await fetchPages(client, folder, file, from, () => undefined, own);
     if (fetched.features === 0) return { fetched, layer: null };
     const [layer] = await layersIn(await fileInput(join(folder, file)), host);
-    return { fetched, layer: await readLayer(layer, {}, host) };
+    const came = await readLayer(layer, {}, host, own?.crs ?? null);
+    return { fetched, layer: own ? { ...came, table: withAxesOf(came.table, own) } : came };
   };
   try {
     const items = new URL(chosen.items);
-    const first = await read(firstPage(items, asked, declared), 'asked.geojsonl');
+    const first = await read(firstPage(items, asked, declared, own), 'asked.geojsonl');
     // Where nothing comes, the columns are those of all features.
-    const all =
-      first.layer ??
-      (await read(firstPage(items, { ...asked, filter: null, bbox: null, datetime: null, values: [] }, declared), 'all.geojsonl')).layer;
+    const all = first.layer ?? (await read(firstPage(items, NOTHING, declared, own), 'all.geojsonl')).layer;
     if (!all) throw new UsageError(`The collection ${chosen.id} of ${text} has no features`);
     const layer = first.layer ?? { ...all, table: takeRows(all.table, new Uint32Array(0)) };
     const known = [...declared.columns].map(([name, type]) => ({ name, type }));

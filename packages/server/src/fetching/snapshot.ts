@@ -1,5 +1,6 @@
 import type { ColumnSchema, Expr, LayerRead } from '@clean-sieve/core';
 import type { FetchedFrom, ServiceLook } from '../api/contract.ts';
+import type { OwnSystem } from '../ogc_api/own_system.ts';
 
 /** A layer that was read, with what is told of where it was read from. */
 export interface LayerHere {
@@ -11,8 +12,8 @@ export interface LayerHere {
 
 /** Features that were fetched from elsewhere, with what is known of how they came. */
 export interface Snapshot {
-  /** A file in the job's folder, or what was read already. */
-  came: { file: string } | LayerHere;
+  /** A file in the job's folder, with the system of its coordinates (null: longitude, latitude), or what was read already. */
+  came: { file: string; system: OwnSystem | null } | LayerHere;
   /** The columns that they are known to have. */
   columns: ColumnSchema[];
   /** What they still have to fulfil, all of it: a service may have given more than it was asked for. */

@@ -27,6 +27,7 @@ import { hashOfFile } from '../export/digest.ts';
 import { askedBefore, fetchSnapshot, lookElsewhere, surveyAt } from '../fetching/fetching.ts';
 import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
 import type { LayerHere, Snapshot } from '../fetching/snapshot.ts';
+import { withAxesOf, type OwnSystem } from '../ogc_api/own_system.ts';
 import { geos } from '../export/kept_of_source.ts';
 import { makeExtract } from '../export/make_extract.ts';
 import { Source, type SourceColumnRow } from '../store/entities.ts';
@@ -269,8 +270,12 @@ async function storeSnapshot(
   made: Made,
 ): Promise<{ id: number; rows: number }> {
   const { came, from } = snapshot;
-  const inFile = (file: string) => readChoice(folder, { file, layer: file.replace(/\.[^.]*$/, ''), name }, report);
-  const here = 'file' in came ? await inFile(came.file) : came;
+  const inFile = async (file: string, system: OwnSystem | null): Promise<LayerHere> => {
+    const choice = { file, layer: file.replace(/\.[^.]*$/, ''), name, ...(system ? { crs: system.crs.name } : {}) };
+    const here = await readChoice(folder, choice, report);
+    return system ? { ...here, read: { ...here.read, table: withAxesOf(here.read.table, system) } } : here;
+  };
+  const here = 'file' in came ? await inFile(came.file, came.system) : came;
   const kept = await keptOfSnapshot(here.read.table, snapshot, asOf);
   const read = { ...here.read, table: kept.table, notes: [...kept.notes, ...here.read.notes] };
   const known = { ...as, name, fileName: placeOf(from), layer: from.collection, fetchedFrom: from };

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { FeatureScanner, parseJson, printFilter, ReadError, type Asked, type Declared } from '@clean-sieve/core';
 import { pageDocument, type PageDocument } from './documents.ts';
+import type { OwnSystem } from './own_system.ts';
 import { PassingError, shown, type ServiceClient } from './service_client.ts';
 
 /** Features that are asked for in a page; a service gives fewer if it likes. */
@@ -13,14 +14,24 @@ const LEAST_PAGE = 50;
 /** A page that takes longer than this, in milliseconds, is followed by smaller ones. */
 const SLOW = 20_000;
 
-/** The address of features that are asked for, by the parameters of the standard. */
-export function itemsAddress(items: URL, asked: Asked, declared: Declared, limit: number): URL {
+/**
+ * The address of features that are asked for, by the parameters of the standard.
+ * @param system in which coordinates are wanted; null for longitude and latitude
+ */
+export function itemsAddress(
+  items: URL,
+  asked: Asked,
+  declared: Pick<Declared, 'filter'> | null,
+  limit: number,
+  system: Pick<OwnSystem, 'uri'> | null = null,
+): URL {
   const url = new URL(items);
   url.searchParams.set('limit', String(limit));
   if (asked.bbox) url.searchParams.set('bbox', asked.bbox.join(','));
   if (asked.datetime !== null) url.searchParams.set('datetime', asked.datetime);
   for (const [name, value] of asked.values) url.searchParams.set(name, value);
-  if (asked.filter !== null && declared.filter) {
+  if (system) url.searchParams.set('crs', system.uri);
+  if (asked.filter !== null && declared?.filter) {
     const { language } = declared.filter;
     url.searchParams.set('filter', language === 'cql2-json' ? JSON.stringify(asked.filter) : printFilter(asked.filter));
     url.searchParams.set('filter-lang', language);
@@ -34,15 +45,21 @@ export interface Page {
   document: PageDocument;
 }
 
-/** A page of features. Throws a ReadError for what is none. */
-export async function pageAt(client: ServiceClient, address: URL): Promise<Page & { at: URL }> {
+/**
+ * A page of features. Throws a ReadError for what is none.
+ * @param own the system that was asked for; null for longitude and latitude
+ */
+export async function pageAt(client: ServiceClient, address: URL, own: Pick<OwnSystem, 'uri'> | null = null): Promise<Page & { at: URL }> {
   return client.asked(address, 'application/geo+json, application/json;q=0.9', async ({ response, at, pieces }) => {
     const type = response.headers.get('content-type') ?? '';
     if (!/json/i.test(type))
       throw new ReadError(`The features at ${shown(at)} come as ${type || 'something without a type'}, not as GeoJSON`);
     const system = response.headers.get('content-crs');
-    if (system !== null && !/\/CRS84h?>?$/.test(system.trim()))
-      throw new ReadError(`The features at ${shown(at)} come in the system ${system}, where longitude and latitude were asked for`);
+    const isAsked = own ? system?.trim().replace(/^<|>$/g, '') === own.uri : system === null || /\/CRS84h?>?$/.test(system.trim());
+    if (!isAsked)
+      throw new ReadError(
+        `The features at ${shown(at)} come ${system === null ? 'without a word of their system' : `in the system ${system}`}, where ${own?.uri ?? 'longitude and latitude'} ${own ? 'was' : 'were'} asked for`,
+      );
     const features: Page['features'] = [];
     const tops: string[] = [];
     const scanner = new FeatureScanner(({ kind, text }) => {
@@ -101,6 +118,7 @@ const PROGRESS = 'fetched.json';
  * Fetches all features behind an address into a file in a folder, one a line, page by page until there is no next one. Goes on where an
  * earlier try in the same folder has stopped. Throws a ReadError.
  * @param report told how many are there, of how many
+ * @param system that the first address asks for; null for longitude and latitude
  */
 export async function fetchPages(
   client: ServiceClient,
@@ -108,6 +126,7 @@ export async function fetchPages(
   file: string,
   first: URL,
   report: (features: number, matched: number | null) => void,
+  system: Pick<OwnSystem, 'uri'> | null = null,
 ): Promise<Fetched> {
   const path = join(folder, file);
   const before = await progressIn(folder);
@@ -125,7 +144,7 @@ export async function fetchPages(
     if (pages.has(digest(address.href))) throw circle(client, progress);
     pages.add(digest(address.href));
     const began = Date.now();
-    const { features, document, at } = await pageAt(client, address);
+    const { features, document, at } = await pageAt(client, address, system);
     const lines: string[] = [];
     for (const { text, id } of features) {
       if (id !== null) {
@@ -218,7 +237,8 @@ async function idsIn(path: string): Promise<Map<string, Set<string>>> {
   return ids;
 }
 
-export const firstPage = (items: URL, asked: Asked, declared: Declared): URL => itemsAddress(items, asked, declared, PAGE);
+export const firstPage = (items: URL, asked: Asked, declared: Declared, system: OwnSystem | null = null): URL =>
+  itemsAddress(items, asked, declared, PAGE, system);
 
 // Sixteen bytes tell apart as many as any service has.
 const digest = (text: string) => createHash('sha256').update(text).digest('base64url').slice(0, 22);

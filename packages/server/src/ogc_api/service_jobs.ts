@@ -10,6 +10,7 @@ import { areaShapes } from '../workspace_state.ts';
 import { entities, type Store } from '../store/store.ts';
 import { addressOf, declaredOf, survey } from './survey.ts';
 import { fetchPages, firstPage, itemsAddress, pageAt } from './fetch_pages.ts';
+import { declaredSystem, provedSystem, type OwnSystem } from './own_system.ts';
 import { ServiceClient, type ServiceKey } from './service_client.ts';
 
 const NO_FEATURES = '{"type":"FeatureCollection","features":[]}\n';
@@ -49,7 +50,10 @@ export async function lookAtService(
   return withClient(address, key, report, async (client) => {
     const declared = await declaredOf(client, conformance, collection);
     const items = new URL(collection.items);
-    const looked = known === null ? await lookAtFirst(client, folder, collection, declared) : null;
+    const first = known === null ? await lookAtFirst(client, folder, collection, declared) : null;
+    const system = first && declaredSystem(conformance, collection);
+    const own = system && (await provedSystem(client, items, system));
+    const looked = first && own ? { ...first, crs: own.crs } : first;
     const columns = known ?? looked!.columns;
     const all = looked?.features ?? null;
     try {
@@ -94,6 +98,9 @@ function typed(looked: LayerLook, declared: Declared, all: number | null): Layer
   return { ...looked, features: all, columns: [...columns, ...more.map(([name, type]) => ({ name, type }))] };
 }
 
+const disagrees = ({ crs }: OwnSystem) =>
+  `The coordinates that the service gives in ${crs.name} are not where those in longitude and latitude are, or cannot be compared with them; they came in longitude and latitude`;
+
 /** Fetches what is asked for into a folder. Goes on where an earlier try in it has stopped. */
 export async function fetchPagesOf(
   orm: Store,
@@ -109,12 +116,16 @@ export async function fetchPagesOf(
     const { expr, asked, conditions } = fitting(query.filter, columns, await areaShapes(entities(orm)), declared);
     const askedAt = new Date().toISOString();
     const file = fileOf(collection);
-    const fetched = await fetchPages(client, folder, file, firstPage(new URL(collection.items), asked, declared), (features, matched) =>
+    const items = new URL(collection.items);
+    const system = declaredSystem(conformance, collection);
+    const own = system && (await provedSystem(client, items, system));
+    const progress = (features: number, matched: number | null) =>
       tell(
         matched ? Math.min(1, features / matched) : 0,
         `${features.toLocaleString('en-GB')}${matched === null ? '' : ` of ${matched.toLocaleString('en-GB')}`} features fetched from ${address.host}`,
-      ),
-    );
+      );
+    const fetched = await fetchPages(client, folder, file, firstPage(items, asked, declared, own), progress, own);
+    const remarks = system && !own ? [...fetched.remarks, disagrees(system)] : fetched.remarks;
     // What is live may have nothing just now.
     if (fetched.features === 0 && query.live) await writeFile(join(folder, file), NO_FEATURES);
     else if (fetched.features === 0)
@@ -123,7 +134,7 @@ export async function fetchPagesOf(
         'Nothing was brought in',
       );
     return {
-      came: { file },
+      came: { file, system: own },
       columns,
       filter: expr,
       conditions,
@@ -136,7 +147,7 @@ export async function fetchPagesOf(
         matched: fetched.matched,
         came: fetched.features,
       },
-      remarks: fetched.remarks,
+      remarks,
     };
   });
 }
