@@ -90,9 +90,9 @@ export async function decideHere(
 
 /** What tells the rows of a table apart while one state of it is seen, in SQL; null where nothing does. */
 function identityOf(table: DescribedTable): { sql: string; type: string } | null {
-  if (table.hasPlaces) return { sql: 'ctid', type: 'tid' };
+  if (table.rowsBy === 'place') return { sql: 'ctid', type: 'tid' };
   const keys = keyOf(table.columns);
-  return keys.length === 1 ? { sql: `${quotedName(keys[0].name)}::text`, type: 'text' } : null;
+  return table.rowsBy === 'key' && keys.length === 1 ? { sql: `${quotedName(keys[0].name)}::text`, type: 'text' } : null;
 }
 
 /** Rows that are not left out by what the database can say of a condition: where that is unknown, the condition may be so too. */

@@ -27,8 +27,10 @@ export interface SpatialTable {
   shapes: string;
   isGeography: boolean;
   kind: string;
-  /** Whether each row has a place of its own, which tells it from the others while one state of the table is seen. */
-  hasPlaces: boolean;
+  /**
+   * What tells each row from the others while one state of the table is seen: its place, its key if there is one, or nothing.
+   */
+  rowsBy: 'place' | 'key' | null;
   /** As the database counted it last; null where it did not. */
   estimated: number | null;
   /** Number of the system in the database; 0 where the column does not tell. */
@@ -68,6 +70,12 @@ export interface DescribedTable extends SpatialTable {
 
 const KINDS: Record<string, string> = { r: 'table', p: 'table', v: 'view', m: 'materialised view', f: 'foreign table' };
 
+/** The rows of a table that others inherit come from several, in which places and keys can be the same. */
+function rowsBy(kind: string, hasChildren: boolean): SpatialTable['rowsBy'] {
+  if (kind === 'r' && hasChildren) return null;
+  return kind === 'r' || kind === 'm' ? 'place' : 'key';
+}
+
 /** In these encodings a text comes before another by its bytes as it does by its code points. */
 const ORDERED = ['UTF8', 'LATIN1'];
 
@@ -96,7 +104,7 @@ export async function spatialTables(database: Database): Promise<SpatialTable[]>
   const rows = await database.rows(
     `select n.nspname, c.relname, a.attname, t.typname = 'geography', c.relkind, c.reltuples::int8,
             ${postgis}.postgis_typmod_srid(a.atttypmod), ${postgis}.postgis_typmod_type(a.atttypmod),
-            pg_catalog.obj_description(c.oid, 'pg_class')
+            pg_catalog.obj_description(c.oid, 'pg_class'), c.relhassubclass
        from pg_catalog.pg_attribute a
        join pg_catalog.pg_class c on c.oid = a.attrelid
        join pg_catalog.pg_namespace n on n.oid = c.relnamespace
@@ -108,15 +116,17 @@ export async function spatialTables(database: Database): Promise<SpatialTable[]>
         and pg_catalog.has_column_privilege(c.oid, a.attnum, 'SELECT')
       order by n.nspname collate "C", c.relname collate "C", a.attnum`,
   );
-  const tables = rows.map(([schema, name, shapes, isGeography, kind, estimated, srid, geometryType, comment]): SpatialTable => ({
-    ...{ id: `${schema}.${name}`, schema: schema!, name: name!, shapes: shapes!, isGeography: isGeography === 't', comment },
-    kind: KINDS[kind!],
-    hasPlaces: kind === 'r' || kind === 'm',
-    estimated: Number(estimated) > 0 ? Number(estimated) : null,
-    // Without a mark of its own, geography is on WGS 84.
-    srid: isGeography === 't' && Number(srid) === 0 ? 4326 : Number(srid),
-    geometryType: geometryType!,
-  }));
+  const tables = rows.map(
+    ([schema, name, shapes, isGeography, kind, estimated, srid, geometryType, comment, hasChildren]): SpatialTable => ({
+      ...{ id: `${schema}.${name}`, schema: schema!, name: name!, shapes: shapes!, isGeography: isGeography === 't', comment },
+      kind: KINDS[kind!],
+      rowsBy: rowsBy(kind!, hasChildren === 't'),
+      estimated: Number(estimated) > 0 ? Number(estimated) : null,
+      // Without a mark of its own, geography is on WGS 84.
+      srid: isGeography === 't' && Number(srid) === 0 ? 4326 : Number(srid),
+      geometryType: geometryType!,
+    }),
+  );
   if (tables.length === 0)
     throw new ReadError(
       `The database ${database.address.database} has no table with shapes that ${database.address.user} may read`,
