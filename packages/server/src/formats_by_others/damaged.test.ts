@@ -101,3 +101,13 @@ test.each(WRITTEN_FORMATS.map(({ name, writing }) => [name, writing.extension]))
   },
   60_000,
 );
+
+test('a damaged byte in the head of a page, by which its reader would never come to an end, is refused', async () => {
+  const bytes = Buffer.from(whole.get('geoparquet')!);
+  // The number of its values goes on into what follows, and the fields behind it are lost.
+  bytes[18] |= 0x80;
+  const path = join(folder, 'endless.parquet');
+  writeFileSync(path, bytes);
+  const [layer] = await layersIn(await fileInput(path), host);
+  await expect(readLayer(layer, {}, host)).rejects.toThrow('endless.parquet is damaged: a part of it says too little of itself');
+});

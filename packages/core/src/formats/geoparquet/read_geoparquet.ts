@@ -8,6 +8,8 @@ import type { Input } from '../input.ts';
 import { printJson } from '../../features/exact_json.ts';
 import { ReadError } from '../read_error.ts';
 import { Taking } from '../taking.ts';
+import { walkFooter, walkPages } from './page_bounds.ts';
+import { ThriftError } from './thrift_bounds.ts';
 
 /** The "geo" metadata of GeoParquet 1.1 (OGC 24-013), as far as it is used. */
 interface GeoMetadata {
@@ -37,7 +39,9 @@ export async function readGeoParquet(input: Input, options: ReadOptions): Promis
     slice: (from: number, to?: number) => Promise.resolve(bytes.buffer.slice(from, to)),
   };
   const taking = new Taking(options);
+  refuseDamaged(input.name, () => walkFooter(bytes));
   const metadata = await parquetMetadataAsync(file, { geoparquet: false });
+  refuseDamaged(input.name, () => walkPages(bytes, metadata));
   const geo = geoOf(metadata, input.name);
   const primary = geo.columns[geo.primary_column];
   const top = topColumns(metadata.schema);
@@ -66,6 +70,15 @@ export async function readGeoParquet(input: Input, options: ReadOptions): Promis
     }
   }
   return taking.result(crsOf(primary.crs));
+}
+
+function refuseDamaged(name: string, walk: () => void): void {
+  try {
+    walk();
+  } catch (error) {
+    if (error instanceof ThriftError) throw new ReadError(`${name} is damaged: a part of it ${error.message}`, 'Fetch or make it anew');
+    throw error;
+  }
 }
 
 function geoOf(metadata: FileMetaData, name: string): GeoMetadata {
