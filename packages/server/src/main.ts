@@ -119,7 +119,7 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
   const simulated = demo ? await serveSimulated(demoFiles, reports) : null;
   if (simulated) {
     simulatedServiceIsAt(simulated.address);
-    await followSimulated(entities(store), simulated.address);
+    await followSimulated(entities(store), demoFiles, simulated.address);
   } else if (demo)
     process.stderr.write(`Port ${reports} is in use: the simulated service of the demo is not there; choose another with --reports\n`);
   await fillWorkspace(store, jobs, demo);

@@ -31,6 +31,8 @@ interface Demo {
   sieves: DemoSieve[];
 }
 
+const demoOf = async (folder: string) => JSON.parse(await readFile(join(folder, 'demo.json'), 'utf8')) as Demo;
+
 /** The name of a workspace whose demo is being made. */
 export const UNNAMED = '';
 
@@ -40,7 +42,7 @@ export const UNNAMED = '';
  * @param simulated address of the simulated service; null where it is not there, and neither is the live source then
  */
 export async function makeDemo(store: Store, jobs: Jobs, folder: string, simulated: string | null): Promise<void> {
-  const demo = JSON.parse(await readFile(join(folder, 'demo.json'), 'utf8')) as Demo;
+  const demo = await demoOf(folder);
   const em = entities(store);
   const there = await em.findOne(Workspace, { id: { $gt: 0 } });
   const before = there && { name: there.name, asOf: there.asOf };
@@ -93,10 +95,11 @@ async function makeLive(jobs: Jobs, { name, collection: id }: Demo['live'], addr
   await done(jobs, `Asking for ${name}`, { kind: 'fetch', request: { ...query, name, into: null, live: true }, key: null, folder, asOf });
 }
 
-/** The simulated service is wherever this start has put it. */
-export async function followSimulated(em: Entities, address: string): Promise<void> {
+/** The simulated service is wherever this start has put it; the sources that are from it are told by its collection too. */
+export async function followSimulated(em: Entities, folder: string, address: string): Promise<void> {
+  const { live } = await demoOf(folder);
   for (const { id, fetchedFrom } of await em.find(Source, { fetchedFrom: { $ne: null } }))
-    if (fetchedFrom && fetchedFrom.address !== address && SIMULATED.test(fetchedFrom.address))
+    if (fetchedFrom && fetchedFrom.collection === live.collection && SIMULATED.test(fetchedFrom.address))
       await em.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom, address } });
 }
 const SIMULATED = /^http:\/\/127\.0\.0\.1:\d+\/reports$/;

@@ -5,8 +5,8 @@ import { referencesIn, type Group } from '@clean-sieve/core';
 import { HTTPException } from 'hono/http-exception';
 import type { AskRequest, JobState } from '../api/contract.ts';
 import type { Jobs } from '../jobs/job_service.ts';
-import { Feed, RowGroup, Sieve, Source, SourceColumn, type SourceRow } from '../store/entities.ts';
-import { heldFolder, holdOnly } from '../store/held_answers.ts';
+import { Feed, Sieve, Source, type SourceRow } from '../store/entities.ts';
+import { heldFolder, holdOnly, liveIn } from '../store/held_answers.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { asOfDay } from '../workspace_state.ts';
 import { keyFor } from './kept_keys.ts';
@@ -122,11 +122,6 @@ export class LiveSources {
   }
 }
 
-/** Sources that are live, also those that are being asked. */
-async function liveIn(em: Entities): Promise<SourceRow[]> {
-  return (await em.find(Source, { fetchedFrom: { $ne: null } })).filter(({ fetchedFrom }) => fetchedFrom?.live !== undefined);
-}
-
 /** A source with those that trees speak of, and the trees of the sieves in them. */
 async function sourcesBehind(em: Entities, sourceId: number, trees: readonly Group[]): Promise<ReadonlySet<number>> {
   const sources = new Set([sourceId]);
@@ -144,20 +139,4 @@ async function sourcesBehind(em: Entities, sourceId: number, trees: readonly Gro
   };
   for (const tree of trees) await look(tree);
   return sources;
-}
-
-/** Lets go of all answers, and of what was computed of them: nobody has asked yet, or nobody will any more. */
-export async function letGoOfAll(em: Entities, database: string): Promise<void> {
-  for (const { id, fetchedFrom, role } of await liveIn(em)) {
-    const live = fetchedFrom?.live;
-    // What was in use before an answer that was the last thing done.
-    if (role === 'older') await em.nativeDelete(Source, { id });
-    if (!live?.held || role === 'older') continue;
-    await em.transactional(async (tx) => {
-      await tx.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom!, live: { ...live, held: null } } });
-      await tx.nativeDelete(RowGroup, { column: { source: id } });
-      await tx.nativeUpdate(SourceColumn, { source: id }, { dictionary: null });
-    });
-  }
-  await rm(heldFolder(database), { recursive: true, force: true });
 }

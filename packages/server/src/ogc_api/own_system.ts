@@ -59,12 +59,16 @@ export async function provedSystem(client: ServiceClient, items: URL, system: Ow
     if (error instanceof ReadError) return [];
     throw error;
   });
-  if (plain.length === 0 || plain.length !== own.length || !plain.every(({ id }, i) => id === own[i].id)) return null;
+  // Meanwhile others may have come first.
+  const both = own.flatMap(({ id, at }, i) => {
+    const same = id === null ? plain.at(i) : plain.find((one) => one.id === id);
+    return same ? [{ at, degrees: same.at }] : [];
+  });
   const inDegrees = toLonLat(system.crs);
-  for (const turned of [system.northFirst, !system.northFirst]) {
-    const agrees = own.every(({ at: [x, y] }, i) => {
-      const [lon, lat] = turned ? inDegrees(y, x) : inDegrees(x, y);
-      return Math.abs(lon - plain[i].at[0]) < NEAR && Math.abs(lat - plain[i].at[1]) < NEAR;
+  for (const turned of both.length === 0 ? [] : [system.northFirst, !system.northFirst]) {
+    const agrees = both.every(({ at: [x, y], degrees: [lon, lat] }) => {
+      const [ownLon, ownLat] = turned ? inDegrees(y, x) : inDegrees(x, y);
+      return Math.abs(ownLon - lon) < NEAR && Math.abs(ownLat - lat) < NEAR;
     });
     if (agrees) return { ...system, northFirst: turned };
   }

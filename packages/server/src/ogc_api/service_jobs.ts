@@ -125,7 +125,7 @@ export async function fetchPagesOf(
         `${features.toLocaleString('en-GB')}${matched === null ? '' : ` of ${matched.toLocaleString('en-GB')}`} features fetched from ${address.host}`,
       );
     const fetched = await fetchPages(client, folder, file, firstPage(items, asked, declared, own), progress, own);
-    const remarks = system && !own ? [...fetched.remarks, disagrees(system)] : fetched.remarks;
+    const remarks = system && !own && fetched.features > 0 ? [...fetched.remarks, disagrees(system)] : fetched.remarks;
     // What is live may have nothing just now.
     if (fetched.features === 0 && query.live) await writeFile(join(folder, file), NO_FEATURES);
     else if (fetched.features === 0)

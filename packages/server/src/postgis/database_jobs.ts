@@ -24,7 +24,7 @@ import { Database } from './database.ts';
 import { countOf } from './read_rows.ts';
 import { alongThere } from './stack_there.ts';
 import { layerOf, noTable, POSTGRESQL, tableOf } from './table_layer.ts';
-import { declaredOfTable, spatialTables, tableNamed, type DescribedTable, type SpatialTable } from './tables.ts';
+import { declaredOfTable, mayHaveHoles, spatialTables, tableNamed, type DescribedTable, type SpatialTable } from './tables.ts';
 
 /** Rows that a look reads, and that it decides a condition on. */
 const SAMPLE = 500;
@@ -124,9 +124,9 @@ const LACKS_HOLES =
   'Shapes were looked for by their boxes in the database, which do not know of a hole that sticks out of its shape (which makes that invalid)';
 
 /** Whether what was asked for by a box can have holes. */
-function mayLackHoles({ bbox, filter }: Asked, { geometryType }: DescribedTable): boolean {
+function mayLackHoles({ bbox, filter }: Asked, table: DescribedTable): boolean {
   const byBox = bbox !== null || JSON.stringify(filter).includes('bbox');
-  return byBox && !/^(Multi)?(Point|LineString)/i.test(geometryType);
+  return byBox && mayHaveHoles(table);
 }
 
 async function snapshotOf(

@@ -20,7 +20,7 @@ import {
 import type { Report } from '../fetching/listening.ts';
 import type { Database } from './database.ts';
 import { conditionSql, keyOf, partsOf } from './read_rows.ts';
-import { declaredOfTable, sqlTable, typeHere, type DescribedTable } from './tables.ts';
+import { declaredOfTable, mayHaveHoles, shapeSql, sqlTable, typeHere, type DescribedTable } from './tables.ts';
 
 /** With what conditions are decided here that a database cannot decide. */
 export interface DecidingHere {
@@ -107,10 +107,20 @@ function notFailing(asked: Asked, before: readonly Expr[], table: DescribedTable
   // An index can be asked for the shapes that meet a box and for those that are not there, but not for what is not false.
   const isBox = asked.bbox !== null && asked.filter === null;
   const meets = isBox ? `(${own.text} or ${quotedName(table.shapes)} is null)` : `(${own.text}) is not false`;
+  // A box does not know of a hole that sticks out of its shape: what has holes is looked at here.
+  const looked = own.text !== 'true' && mayHaveHoles(table) ? `(${meets} or ${holedSql(table)})` : meets;
   return {
-    text: [meets, ...others.map(({ text }) => `${text} is not false`)].join(' and '),
+    text: [looked, ...others.map(({ text }) => `${text} is not false`)].join(' and '),
     values: [own, ...others].flatMap(({ values }) => values),
   };
+}
+
+/** Shapes with holes, and those that may have some within. */
+function holedSql(table: DescribedTable): string {
+  const own = quotedName(table.postgis);
+  const shape = shapeSql(table);
+  const within = `${own}.geometrytype(${shape}) in ('GEOMETRYCOLLECTION', 'CURVEPOLYGON', 'MULTISURFACE')`;
+  return `${own}.st_nrings(${shape}) > ${own}.st_numgeometries(${shape}) or ${within}`;
 }
 
 /** A column whose whole numbers do not fit into numbers here comes as text, and conditions mean something else there. */

@@ -17,7 +17,7 @@ import {
   type Sql,
 } from '@clean-sieve/core';
 import type { Database } from './database.ts';
-import { sqlTable, typeHere, valueSql, type DescribedTable, type TableColumn } from './tables.ts';
+import { shapeSql, sqlTable, typeHere, valueSql, type DescribedTable, type TableColumn } from './tables.ts';
 
 /** The condition of what is asked for; of everything it is `true`. */
 export function conditionSql({ filter, bbox }: Asked, table: DescribedTable): Sql {
@@ -49,13 +49,9 @@ export interface RowsRead {
  * @param progress told how many are there
  */
 export async function readRows(database: Database, table: DescribedTable, asked: Asked, options: ReadOptions): Promise<RowsRead> {
-  const taking = new Taking(options);
   const hash = createHash('sha256');
   const columns = table.columns.filter(({ coming }) => coming !== 'leftOut');
-  for (const column of columns) {
-    const built = taking.builder.column(column.name);
-    if (column.coming === 'text') built.keepText();
-  }
+  const taking = takingOf(columns, options);
   for (const { name, coming, typeName } of table.columns)
     if (coming === 'leftOut')
       taking.notes.push(
@@ -69,7 +65,7 @@ export async function readRows(database: Database, table: DescribedTable, asked:
   // By the table's own name: what comes of the columns is text, and bears their names.
   const keys = keyOf(table.columns).map(({ name }) => `own.${quotedName(name)}`);
   const sql = [
-    `select ${[...shapeSql(table), ...columns.map(readSql)].join(', ')}`,
+    `select ${[...readShapeSql(table), ...columns.map(readSql)].join(', ')}`,
     `from ${nameOf(table)} as own where ${text}`,
     ...(keys.length > 0 ? [`order by ${keys.join(', ')}`] : []),
     ...(options.most === undefined ? [] : [`limit ${options.most}`]),
@@ -106,14 +102,10 @@ export async function* partsOf(
 ): AsyncGenerator<Part> {
   const columns = table.columns.filter(({ name, coming }) => coming !== 'leftOut' && wanted.columns.includes(name));
   const known = columns.map((column) => ({ name: column.name, type: typeHere(column)! }));
-  const shapes = wanted.shapes ? shapeSql(table) : ['null', 'false', '0'];
+  const shapes = wanted.shapes ? readShapeSql(table) : ['null', 'false', '0'];
   const sql = `select ${[wanted.id, ...shapes, ...columns.map(readSql)].join(', ')} from ${nameOf(table)} as own where ${wanted.where.text}`;
   const begin = () => {
-    const taking = new Taking({});
-    for (const { name, coming } of columns) {
-      const built = taking.builder.column(name);
-      if (coming === 'text') built.keepText();
-    }
+    const taking = takingOf(columns, {});
     return { taking, reader: new RowReader(taking, columns, table), ids: [] as string[] };
   };
   let now = begin();
@@ -130,13 +122,23 @@ export async function* partsOf(
   if (now.ids.length > 0) yield finished();
 }
 
+/** Features on their way into columns, which are texts where the database has texts. */
+function takingOf(columns: readonly TableColumn[], options: ReadOptions): Taking {
+  const taking = new Taking(options);
+  for (const { name, coming } of columns) {
+    const built = taking.builder.column(name);
+    if (coming === 'text') built.keepText();
+  }
+  return taking;
+}
+
 /** Rows that are looked at together. */
 const PART = 50_000;
 
 /** The shape, whether arcs in it were made of straight pieces, and whether it has M values. */
-function shapeSql({ shapes, isGeography, postgis }: DescribedTable): string[] {
-  const own = quotedName(postgis);
-  const shape = isGeography ? `${quotedName(shapes)}::${own}.geometry` : quotedName(shapes);
+function readShapeSql(table: DescribedTable): string[] {
+  const own = quotedName(table.postgis);
+  const shape = shapeSql(table);
   return [
     `case when ${own}.st_hasarc(${shape}) then ${own}.st_asewkb(${own}.st_curvetoline(${shape})) else ${own}.st_asewkb(${shape}) end`,
     `${own}.st_hasarc(${shape})`,

@@ -76,6 +76,9 @@ function rowsBy(kind: string, hasChildren: boolean): SpatialTable['rowsBy'] {
   return kind === 'r' || kind === 'm' ? 'place' : 'key';
 }
 
+/** Whether the shapes of a table can have holes, by what the table says of them. */
+export const mayHaveHoles = ({ geometryType }: SpatialTable): boolean => !/^(Multi)?(Point|LineString)/i.test(geometryType);
+
 /** In these encodings a text comes before another by its bytes as it does by its code points. */
 const ORDERED = ['UTF8', 'LATIN1'];
 
@@ -253,10 +256,14 @@ export function declaredOfTable({ columns, crs, srid, ordersTexts }: DescribedTa
   };
 }
 
+/** The shapes of a table as geometry, on which all functions of shapes work. */
+export const shapeSql = ({ shapes, isGeography, postgis }: DescribedTable): string =>
+  isGeography ? `${quotedName(shapes)}::${quotedName(postgis)}.geometry` : quotedName(shapes);
+
 /** How the conditions of a filter speak of a table. */
 export function sqlTable(table: DescribedTable): SqlTable {
-  const { columns, crs, shapes, isGeography, isOfFirst, postgis, srid } = table;
-  const shape = isGeography ? `${quotedName(shapes)}::${quotedName(postgis)}.geometry` : quotedName(shapes);
+  const { columns, crs, isOfFirst, postgis, srid } = table;
+  const shape = shapeSql(table);
   return {
     columns: new Map(columns.flatMap((column) => (column.coming === 'leftOut' ? [] : [[column.name, sqlColumn(column)] as const]))),
     meets:

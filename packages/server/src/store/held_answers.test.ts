@@ -3,27 +3,19 @@ import { randomUUID } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { geometryAt, TableBuilder, typedColumn, valueAt, type FeatureTable } from '@clean-sieve/core';
-import { letGoOfAll } from '../fetching/live_sources.ts';
 import { RowGroup, Source, Workspace } from './entities.ts';
-import { heldFolder, holdOnly } from './held_answers.ts';
+import { heldFolder, holdOnly, letGoOfAll } from './held_answers.ts';
 import { closeWorkspace, openWorkspace } from './open_workspace.ts';
-import { entities, openStore, type Store } from './store.ts';
-import { exchangeVersions, loadTable, putColumns, saveTable, type SourceDescription } from './table_store.ts';
+import { storeForTests, type StoreForTests } from './store_for_tests.ts';
+import { entities, type Store } from './store.ts';
+import { exchangeVersions, loadTable, putColumns, saveTable, storeTable, type SourceDescription } from './table_store.ts';
 import { WriteTurn } from './write_turn.ts';
 
 let store: Store;
-const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-held-'));
-const database = join(folder, 'workspace.sqlite');
-beforeAll(async () => {
-  store = await openStore(database, { migrate: true });
-  const em = entities(store);
-  em.create(Workspace, { name: 'test', asOf: null });
-  await em.flush();
-});
-afterAll(async () => {
-  await store.close();
-  rmSync(folder, { recursive: true, force: true });
-});
+let [folder, database] = ['', ''];
+let remove: StoreForTests['remove'];
+beforeAll(async () => ({ store, folder, database, remove } = await storeForTests()));
+afterAll(() => remove());
 
 /** A text that stands in the features and nowhere else. */
 const MARKER = 'gannet on the mole';
@@ -118,12 +110,16 @@ test('only what belongs to no source is let go of', async () => {
   expect((await loadTable(entities(store), id)).rows).toBe(5);
 });
 
-test('a disk that takes no more leaves nothing of the answer', async () => {
+test('where it is stopped on the way, nothing of an answer is left', async () => {
   const held = randomUUID();
   const before = await entities(store).count(Source);
-  const description = about('cut short', held);
-  const broken = { ...tableOf(9), geometry: [{} as never] };
-  await expect(saveTable(entities(store), broken, description)).rejects.toThrow();
+  let written = 0;
+  const step = () => {
+    if (written++ < 3) return;
+    expect(readdirSync(join(heldFolder(database), held))).toHaveLength(3);
+    throw new Error('stopped');
+  };
+  await expect(storeTable(entities(store), tableOf(9), about('cut short', held), { step })).rejects.toThrow('stopped');
   expect(existsSync(join(heldFolder(database), held))).toBe(false);
   expect(await entities(store).count(Source)).toBe(before);
 });

@@ -3,6 +3,7 @@ import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { z } from 'zod';
 import { chunkBytes, dictionaryBytes, factsOf, geometryBytes, openChunk, openColumn, openDictionary, openGeometry } from './table_blobs.ts';
+import { RowGroup, Source, SourceColumn, type SourceRow } from './entities.ts';
 import type { Entities } from './store.ts';
 
 /**
@@ -89,4 +90,25 @@ export async function holdOnly(database: string, wanted: ReadonlySet<string>): P
   const folder = heldFolder(database);
   const there = await readdir(folder).catch(() => []);
   for (const name of there) if (!wanted.has(name)) await rm(join(folder, name), { recursive: true, force: true });
+}
+
+/** Sources that are live, also those that are being asked. */
+export async function liveIn(em: Entities): Promise<SourceRow[]> {
+  return (await em.find(Source, { fetchedFrom: { $ne: null } })).filter(({ fetchedFrom }) => fetchedFrom?.live !== undefined);
+}
+
+/** Lets go of all answers, and of what was computed of them: nobody has asked yet, or nobody will any more. */
+export async function letGoOfAll(em: Entities, database: string): Promise<void> {
+  for (const { id, fetchedFrom, role } of await liveIn(em)) {
+    const live = fetchedFrom?.live;
+    // What was in use before an answer that was the last thing done.
+    if (role === 'older') await em.nativeDelete(Source, { id });
+    if (!live?.held || role === 'older') continue;
+    await em.transactional(async (tx) => {
+      await tx.nativeUpdate(Source, { id }, { fetchedFrom: { ...fetchedFrom!, live: { ...live, held: null } } });
+      await tx.nativeDelete(RowGroup, { column: { source: id } });
+      await tx.nativeUpdate(SourceColumn, { source: id }, { dictionary: null });
+    });
+  }
+  await rm(heldFolder(database), { recursive: true, force: true });
 }

@@ -5,7 +5,7 @@ import { settleFolders } from '../export/folders.ts';
 import { Extract } from './entities.ts';
 import { MIGRATIONS } from './migrations.ts';
 import { entities, openStore, type Store } from './store.ts';
-import { letGoOfAll } from '../fetching/live_sources.ts';
+import { letGoOfAll } from './held_answers.ts';
 import { removeUnfinished } from './table_store.ts';
 import type { WriteTurn } from './write_turn.ts';
 

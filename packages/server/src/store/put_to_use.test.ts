@@ -1,23 +1,14 @@
 import { TableBuilder } from '@clean-sieve/core';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { workspaceState } from '../workspace_state.ts';
-import { Source, Workspace } from './entities.ts';
-import { entities, openStore, type Store } from './store.ts';
+import { Source } from './entities.ts';
+import { storeForTests, type StoreForTests } from './store_for_tests.ts';
+import { entities, type Store } from './store.ts';
 import { exchangeVersions, putToUse, removeUnfinished, saveTable, storeTable, type SourceDescription } from './table_store.ts';
 
 let store: Store;
-const folder = mkdtempSync(join(tmpdir(), 'put-to-use-'));
-beforeEach(async () => {
-  rmSync(join(folder, 'workspace.sqlite'), { force: true });
-  store = await openStore(join(folder, 'workspace.sqlite'), { migrate: true });
-  const em = entities(store);
-  em.create(Workspace, { name: 'test', asOf: null });
-  await em.flush();
-});
-afterEach(() => store.close());
-afterAll(() => rmSync(folder, { recursive: true, force: true }));
+let remove: StoreForTests['remove'];
+beforeEach(async () => ({ store, remove } = await storeForTests()));
+afterEach(() => remove());
 
 function tableOf(rows: number) {
   const builder = new TableBuilder();

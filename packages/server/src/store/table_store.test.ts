@@ -1,25 +1,15 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { CRS84, geometryAt, TableBuilder, typedColumn, valueAt, type FeatureTable } from '@clean-sieve/core';
 import { crsNamed } from '../crs/epsg.ts';
 import { workspaceState } from '../workspace_state.ts';
 import { CodeList, Sieve, Source, SourceColumn, Workspace } from './entities.ts';
-import { entities, openStore, type Store } from './store.ts';
+import { storeForTests, type StoreForTests } from './store_for_tests.ts';
+import { entities, type Store } from './store.ts';
 import { exchangeVersions, loadTable, putColumns, saveRepaired, saveTable, type SourceDescription } from './table_store.ts';
 
 let store: Store;
-const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-store-'));
-beforeAll(async () => {
-  store = await openStore(join(folder, 'workspace.sqlite'), { migrate: true });
-  const em = entities(store);
-  em.create(Workspace, { name: 'test', asOf: null });
-  await em.flush();
-});
-afterAll(async () => {
-  await store.close();
-  rmSync(folder, { recursive: true, force: true });
-});
+let remove: StoreForTests['remove'];
+beforeAll(async () => ({ store, remove } = await storeForTests()));
+afterAll(() => remove());
 
 function tableOf(rows: number): FeatureTable {
   const builder = new TableBuilder();

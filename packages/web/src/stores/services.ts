@@ -89,7 +89,7 @@ export const useServices = defineStore('services', () => {
   async function askFor(source: SourceInfo, otherwise: AskRequest): Promise<void> {
     const { filter, leftOut } = source.fetchedFrom!;
     const put = async (request: AskRequest) => {
-      if (!(await askAnew(source, request))) throw new Error(`${source.name} is asked for what it was before`);
+      if (!(await askAnew(source, request))) throw new Error(`${source.name} could not be asked for that, and is as it was`);
     };
     if (!(await askAnew(source, otherwise))) return;
     const label = `what ${source.name} is asked for`;
