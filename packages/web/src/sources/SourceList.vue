@@ -3,7 +3,7 @@ import { mdiBroadcast, mdiDotsHorizontal, mdiEyeOffOutline, mdiEyeOutline } from
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
 import { goTo } from '../shell/parts.ts';
-import { howMany } from './state.ts';
+import { howMany, hasAnswer } from './state.ts';
 import { useImports } from '../stores/imports.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
@@ -161,7 +161,10 @@ const published = computed(() => workspace.sieves.find(({ id }) => id === publis
               </v-list>
             </v-menu>
           </span>
-          <span class="count">{{ howMany(source) }}</span>
+          <span v-if="!hasAnswer(source) && services.failed.has(source.id)" class="count broken" :title="services.failed.get(source.id)"
+            >not there</span
+          >
+          <span v-else class="count">{{ howMany(source) }}</span>
         </div>
         <div
           v-for="sieve in sievesOf(source)"

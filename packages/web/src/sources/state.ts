@@ -11,7 +11,7 @@ export function stateOf({ takenAt, shapes, columns }: Pick<SourceInfo, 'takenAt'
 }
 
 /** Whether there is an answer of a source; without one nobody knows how many features it has. */
-export const isThere = ({ fetchedFrom }: Pick<SourceInfo, 'fetchedFrom'>): boolean => fetchedFrom?.live?.held !== null;
+export const hasAnswer = ({ fetchedFrom }: Pick<SourceInfo, 'fetchedFrom'>): boolean => fetchedFrom?.live?.held !== null;
 
 /** How many features a source has, as far as that is known. */
-export const howMany = (source: Pick<SourceInfo, 'fetchedFrom' | 'rows'>): string => (isThere(source) ? counted(source.rows) : '…');
+export const howMany = (source: Pick<SourceInfo, 'fetchedFrom' | 'rows'>): string => (hasAnswer(source) ? counted(source.rows) : '…');

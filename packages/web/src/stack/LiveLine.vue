@@ -18,6 +18,8 @@ const live = computed(() => from.value.live!);
 const kind = computed(() => (isDatabase(from.value.address) ? 'database' : 'service'));
 const isAsking = computed(() => services.asking.has(props.source.id));
 const marks = computed(() => live.value.conditions.map(({ text, by }) => ({ text, by, ...whereDecided(by, kind.value) })));
+/** Why there is no answer, where the stack of a sieve does not say it already. */
+const trouble = computed(() => (workspace.activeSieve && live.value.held === null ? null : services.failed.get(props.source.id)));
 const answered = computed(() => answeredInWords(from.value.askedAt, workspace.today));
 </script>
 
@@ -25,15 +27,16 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
   <div class="live" data-test="live-line">
     <p>
       <span class="soft" :title="`${from.collection} at ${from.address}`">
-        <template v-if="isAsking">Asking {{ host }} …</template>
-        <template v-else-if="live.held === null">Live, not asked yet</template>
-        <template v-else>Live, {{ answered }}</template>
+        <template v-if="live.held !== null">Live, {{ answered }}</template>
+        <template v-else-if="!isAsking">Live, not asked yet</template>
+        <template v-if="isAsking">{{ live.held === null ? 'Asking' : '; asking' }} {{ host }} …</template>
       </span>
       <span v-if="!isAsking" class="ways">
         <button class="plain link" type="button" data-test="ask-other" @click="services.change(source)">ask for …</button>
         <button class="plain link" type="button" data-test="ask-anew" @click="services.askAnew(source)">ask anew</button>
       </span>
     </p>
+    <p v-if="trouble && !isAsking" class="trouble" role="alert">{{ trouble }}</p>
     <ul v-if="marks.length > 0">
       <li v-for="(one, i) in marks" :key="i">
         <span class="by" :class="one.by" :title="one.words">{{ one.mark }}</span>
@@ -54,6 +57,9 @@ p {
   justify-content: space-between;
   gap: 8px;
   margin: 0;
+}
+.trouble {
+  color: var(--copper-text);
 }
 .ways {
   display: flex;

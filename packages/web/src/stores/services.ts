@@ -61,16 +61,22 @@ export const useServices = defineStore('services', () => {
 
   /** Live sources that are being asked. */
   const asking = ref(new Set<number>());
+  /** Why those that were asked last without an answer have none. */
+  const failed = ref(new Map<number, string>());
   /**
-   * Has a live source asked anew; the first time since the program began, nothing is said of it.
+   * Has a live source asked anew.
    * @param otherwise what it is asked for from now on
+   * @param byItself nobody has said so: what comes of it stands with the source, and is not said beside
    * @returns whether there is another answer
    */
-  async function askAnew({ id, name, fetchedFrom }: SourceInfo, otherwise: AskRequest = {}): Promise<boolean> {
+  async function askAnew({ id, name, fetchedFrom }: SourceInfo, otherwise: AskRequest = {}, byItself = false): Promise<boolean> {
     if (asking.value.has(id)) return false;
     asking.value.add(id);
     try {
-      const { state, result } = await jobs.follow(await api.askAnew(id, otherwise));
+      const { id: job, state, result, error } = await jobs.follow(await api.askAnew(id, otherwise));
+      if (state === 'failed') failed.value.set(id, error ?? '');
+      else failed.value.delete(id);
+      if (byItself) jobs.dismiss(job);
       if (state === 'cancelled') notices.say(`Cancelled; ${name} is as it was.`);
       if (state !== 'done') return false;
       await workspace.load();
@@ -103,7 +109,7 @@ export const useServices = defineStore('services', () => {
       for (const source of unasked) {
         if (seen.has(source.id)) continue;
         seen.add(source.id);
-        void askAnew(source);
+        void askAnew(source, {}, true);
       }
     },
     { immediate: true },
@@ -112,7 +118,7 @@ export const useServices = defineStore('services', () => {
   /** Fetches a source once more, and compares. */
   const fetchAgain = (source: SourceInfo): Promise<void> => versions.comparing(source, () => api.fetchAgain(source.id));
 
-  return { open, changing, change, stopped, asking, fetchIt, goOn, fetchAgain, askAnew, askFor };
+  return { open, changing, change, stopped, asking, failed, fetchIt, goOn, fetchAgain, askAnew, askFor };
 });
 
 /** What is in an answer, compared with the one before to the same question. */

@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { areasIn, emptyTree, exprKey, exprOfTree, operandsIn, type Group } from '@clean-sieve/core';
 import type { SiftHead, SourceInfo } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
-import { isThere, stateOf } from '../sources/state.ts';
+import { hasAnswer, stateOf } from '../sources/state.ts';
 import { useNotices } from './notices.ts';
 import { useWorkspace } from './workspace.ts';
 
@@ -123,7 +123,8 @@ export const useSifting = defineStore('sifting', () => {
         const others = new Map(results.value);
         others.delete(sieveId);
         results.value = others;
-        notices.complain(error);
+        // Of what could not be asked it stands with the source.
+        if (workspace.sources.some((source) => source.id === sourceId && hasAnswer(source))) notices.complain(error);
       } finally {
         busy.value--;
         settle(false);
@@ -197,5 +198,5 @@ export const useSifting = defineStore('sifting', () => {
   return { results, errors, active, kept, version, begun, busy, shownTree, besides, alongside, pictured, refresh };
 });
 
-const allOf = (source: SourceInfo | null) => (source && isThere(source) ? source.rows : null);
+const allOf = (source: SourceInfo | null) => (source && hasAnswer(source) ? source.rows : null);
 const idle = async (): Promise<void> => {};
