@@ -1,5 +1,4 @@
 import { defineAsyncComponent, type Component } from 'vue';
-import FeatureTable from './table/FeatureTable.vue';
 
 /** A tab below the map. Its component may emit `state` with what it shows, in a few words beside the tabs. */
 export interface DockTab {
@@ -14,7 +13,7 @@ export interface DockTab {
 
 /** The tabs, in order; a new one is a component and a line here. */
 export const DOCK_TABS: readonly DockTab[] = [
-  { key: 'table', title: 'Table', component: FeatureTable, kept: true },
+  { key: 'table', title: 'Table', component: defineAsyncComponent(() => import('./table/FeatureTable.vue')), kept: true },
   { key: 'charts', title: 'Charts', component: defineAsyncComponent(() => import('./charts/ChartBoard.vue')) },
   { key: 'maps', title: 'Small maps', component: defineAsyncComponent(() => import('./maps/SmallMaps.vue')) },
   { key: 'text', title: 'Text', component: defineAsyncComponent(() => import('./text/FilterText.vue')), anySource: true },

@@ -61,7 +61,7 @@ export const useSifting = defineStore('sifting', () => {
   let wanted = new AbortController();
   /**
    * Asks for what is shown beside the counts; once counts are asked for anew it is given up, as it comes after them.
-   * @returns undefined where it was given up
+   * @returns undefined where it was given up, or the source could not be asked, which stands with the source
    */
   async function besides<T>(ask: (signal: AbortSignal) => Promise<T>): Promise<T | undefined> {
     const { signal } = wanted;
@@ -69,7 +69,7 @@ export const useSifting = defineStore('sifting', () => {
       const answer = await ask(signal);
       return signal.aborted ? undefined : answer;
     } catch (error) {
-      if (signal.aborted) return undefined;
+      if (signal.aborted || (workspace.activeSource && !hasAnswer(workspace.activeSource))) return undefined;
       throw error;
     }
   }
