@@ -1,5 +1,6 @@
 import {
   and,
+  andNot,
   CHUNK_ROWS,
   columnNamed,
   convertGeometry,
@@ -19,6 +20,7 @@ import {
   shapeOfBox,
   Sifter,
   siftTree,
+  takeRows,
   transformBetween,
   treeOfExpr,
   valueAt,
@@ -140,9 +142,13 @@ function inDegrees(expr: Expr, { crs }: FeatureTable): Expr | null {
 function stackHere(table: FeatureTable, tree: Group) {
   const sifter = new Sifter(table, parseDate(AS_OF)!.day, CRS84, geos);
   const without: Record<string, number> = {};
-  withoutEach(sifter, tree, (node, { yes }) => (without[node.id] = count(yes)));
-  const { total, kept: keeps, unknown, rows } = siftTree(sifter, tree);
-  return { total, kept: keeps, unknown, rows, without };
+  const nearMisses: Record<string, number> = {};
+  const { total, kept: keeps, unknown, rows, mask } = siftTree(sifter, tree);
+  withoutEach(sifter, tree, (node, { yes }) => {
+    without[node.id] = count(yes);
+    if (node.kind === 'condition') nearMisses[node.id] = count(andNot(yes, mask));
+  });
+  return { total, kept: keeps, unknown, rows, without, nearMisses };
 }
 
 /** The same along conditions that all have to hold. */
@@ -162,12 +168,13 @@ function alongHere(table: FeatureTable, conditions: readonly Expr[]) {
 
 let next = 0;
 /** Filters that were decided there alone, and of which the whole stack was counted there, in all tables. */
-let [wholly, whollyThere, countedThere, cameOver] = [0, 0, 0, 0];
+let [wholly, whollyThere, countedThere, countedAmong, cameOver] = [0, 0, 0, 0, 0];
 afterAll(() => {
   expect(wholly).toBeGreaterThan(5);
   expect(whollyThere).toBeGreaterThan(5);
   // Nearly all, what is nearest of all features aside; of most only some rows come over.
   expect(countedThere).toBeGreaterThan(4 * whollyThere);
+  expect(countedAmong).toBeGreaterThan(5);
   expect(cameOver).toBeGreaterThan(100);
 });
 
@@ -190,6 +197,8 @@ test.each(Array.from({ length: 12 }, (_, i) => first + i))(
       const whole = await read(database, table, EVERYTHING);
       expect(whole.rows).toBe(made.rows);
       const declared = declaredOfTable(table);
+      /** One of the filters before that the database decides: only what it keeps is counted. */
+      let earlier: Expr | null = null;
       for (let n = 0; n < (any.place.system === null ? 16 : 6); n++) {
         const expr = inDegrees(maker.filter(), made);
         if (expr === null) continue;
@@ -210,6 +219,16 @@ test.each(Array.from({ length: 12 }, (_, i) => first + i))(
         const conditions = parted.conditions.map((one) => one.expr);
         const along = await alongThere(database, table, conditions, deciding);
         expect({ filter, ...along, came: 0 }).toEqual({ filter, ...alongHere(whole, conditions), came: 0 });
+        const among = earlier;
+        if (among !== null && n % 4 === 3) {
+          const some = takeRows(whole, rowsOf(new Sifter(whole, deciding.asOf, CRS84, geos).verdict(among).yes));
+          const ofSome = await stackThere(database, table, tree, deciding, among);
+          expect({ filter, among: printFilter(among), ...ofSome, came: 0 }).toEqual({
+            ...{ filter, among: printFilter(among), ...stackHere(some, tree), came: 0 },
+          });
+          countedAmong++;
+        }
+        if (parted.here === null) earlier = parted.asked.filter ?? earlier;
       }
     });
   },

@@ -132,6 +132,7 @@ export * from './remote/declared.ts';
 export * from './remote/parted_filter.ts';
 export * from './remote/known_columns.ts';
 export * from './remote/is_database.ts';
+export * from './remote/sample.ts';
 export * from './remote/sql.ts';
 export * from './sql_name.ts';
 export * from './remote/stack_of_combinations.ts';

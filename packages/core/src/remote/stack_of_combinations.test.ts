@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { CRS84 } from '../crs/crs.ts';
 import { TableBuilder } from '../features/table_builder.ts';
-import { count, has } from '../features/mask.ts';
+import { andNot, count, has } from '../features/mask.ts';
 import type { Expr } from '../filters/ast.ts';
 import type { Group, TreeNode } from '../filters/tree.ts';
 import { siftTree } from '../sifting/stack.ts';
@@ -65,10 +65,15 @@ test('the numbers of a stack are the same of combinations as of features one by 
         const key = JSON.stringify(truths);
         combinations.set(key, { truths, count: (combinations.get(key)?.count ?? 0) + 1 });
       }
-      const { total, kept, unknown, rows } = siftTree(sifter, tree);
+      const { total, kept, unknown, rows, mask } = siftTree(sifter, tree);
       const without: Record<string, number> = {};
-      withoutEach(sifter, tree, (node, verdict) => (without[node.id] = count(verdict.yes)));
-      expect(stackOfCombinations(tree, [...combinations.values()])).toEqual({ total, kept, unknown, rows, without });
+      const missed: Record<string, number> = {};
+      withoutEach(sifter, tree, (node, verdict) => {
+        without[node.id] = count(verdict.yes);
+        if (node.kind === 'condition') missed[node.id] = count(andNot(verdict.yes, mask));
+      });
+      const expected = { total, kept, unknown, rows, without, nearMisses: missed };
+      expect(stackOfCombinations(tree, [...combinations.values()])).toEqual(expected);
     }),
   );
 });

@@ -17,6 +17,8 @@ export interface StackOfCombinations {
   rows: StackRow[];
   /** Features that would be kept without this condition or group, by its id. */
   without: Record<string, number>;
+  /** Features that only this condition leaves out, by its id. */
+  nearMisses: Record<string, number>;
 }
 
 /** The conditions at work in a tree, those that say the same once. */
@@ -64,6 +66,8 @@ export function stackOfCombinations(tree: Group, combinations: readonly Combinat
   const counted = (holds: Holds) => combinations.reduce((sum, { truths, count }) => sum + (holds(truths) ? count : 0), 0);
   const rows: StackRow[] = [];
   const without: Record<string, number> = {};
+  const missed: Record<string, number> = {};
+  const isLeftOut: Holds = (truths) => !keeps(tree)(truths);
   const walk = (node: TreeNode, reaches: Holds): void => {
     if (exprOfTree(node) === null) return;
     rows.push({
@@ -74,7 +78,10 @@ export function stackOfCombinations(tree: Group, combinations: readonly Combinat
       alone: counted(keeps(node)),
     });
     if (node !== tree) without[node.id] = counted(keeps(tree, node));
-    if (node.kind === 'condition') return;
+    if (node.kind === 'condition') {
+      missed[node.id] = counted(both(keeps(tree, node), isLeftOut));
+      return;
+    }
     let running = reaches;
     for (const child of node.children) {
       walk(child, running);
@@ -83,5 +90,5 @@ export function stackOfCombinations(tree: Group, combinations: readonly Combinat
     }
   };
   walk(tree, () => true);
-  return { total: counted(() => true), kept: counted(keeps(tree)), unknown: counted(isUnknown(tree)), rows, without };
+  return { total: counted(() => true), kept: counted(keeps(tree)), unknown: counted(isUnknown(tree)), rows, without, nearMisses: missed };
 }

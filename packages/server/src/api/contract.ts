@@ -55,6 +55,7 @@ import {
   type PlaneName,
   type Remark,
   type Sifted,
+  type StackOfCombinations,
   type Style,
   type TableLayout,
   type TreeNode,
@@ -207,6 +208,8 @@ const fetchedFrom = z.object({
     .object({
       held: z.uuid().nullable(),
       conditions: z.array(z.object({ text: z.string(), by: z.enum(['there', 'both', 'here']) })),
+      /** Of a large table: how many rows were wanted of it, taken by chance, and how many there were to take from. */
+      sample: z.object({ wanted: z.number(), of: z.number() }).optional(),
     })
     .optional(),
 });
@@ -717,6 +720,9 @@ export interface ServiceLook {
   stack: { kept: number; rows: { left: number; unknown: number }[] } | null;
 }
 
+/** Of what is live in a database: so many rows come, taken by chance; null for all. */
+const sampleSize = z.number().int().min(1).max(2_000_000).nullable();
+
 export const fetchRequest = serviceQuery.extend({
   name,
   /** Columns that are left out; what the first features do not show comes in. */
@@ -725,13 +731,14 @@ export const fetchRequest = serviceQuery.extend({
   into: z.uuid().nullable(),
   /** Nothing is stored: it is asked anew whenever the program begins, and whenever that is wanted. */
   live: z.boolean().default(false),
+  sample: sampleSize.default(null),
 });
 /** What a live source is asked for from now on; without it as before. */
-export const askRequest = fetchRequest.pick({ filter: true, leftOut: true }).partial();
+export const askRequest = fetchRequest.pick({ filter: true, leftOut: true }).extend({ sample: sampleSize }).partial();
 export type AskRequest = z.infer<typeof askRequest>;
 export type FetchRequest = z.infer<typeof fetchRequest>;
 /** What of a collection comes, and as what. */
-export type WantedPart = Pick<FetchRequest, keyof ServiceQuery | 'leftOut' | 'live'>;
+export type WantedPart = Pick<FetchRequest, keyof ServiceQuery | 'leftOut' | 'live' | 'sample'>;
 
 /** What was recognised in a file, from its first features. */
 export interface LayerLook {
@@ -942,7 +949,7 @@ export interface FeatureTexts {
 export interface PreviewAnswer {
   layers: {
     name: string;
-    kept: number;
+    kept: Amount;
     of: number;
     columns: string[];
     rows: Cell[][];
@@ -1027,6 +1034,8 @@ export interface JobState {
     looks?: LayerLook[];
     survey?: ServiceSurvey;
     service?: ServiceLook;
+    /** The numbers of a stack over all that a source holds a sample of; null where they cannot be told. */
+    counts?: StackOfCombinations | null;
     extract?: ExtractInfo;
     features?: number;
     bytes?: number;

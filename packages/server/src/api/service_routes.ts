@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { named, sampledOf } from '@clean-sieve/core';
 import { Hono } from 'hono';
 import { HTTPException } from 'hono/http-exception';
 import type { Uploads } from '../files/uploads.ts';
@@ -6,8 +7,8 @@ import { keyFor } from '../fetching/kept_keys.ts';
 import { placeOf } from '../fetching/place.ts';
 import { ServiceKeyRow } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
-import { asOfDay } from '../workspace_state.ts';
-import { askRequest, fetchRequest, keyRequest, serviceLookRequest, surveyRequest, type ServiceQuery } from './contract.ts';
+import { asOfDay, directory } from '../workspace_state.ts';
+import { askRequest, fetchRequest, keyRequest, serviceLookRequest, surveyRequest, treeRequest, type ServiceQuery } from './contract.ts';
 import { sourceOf, type Services } from './services.ts';
 
 /** Feature services and databases elsewhere: what they have, what would come of it, and fetching it. */
@@ -67,6 +68,14 @@ export function serviceRoutes({ store, jobs, live }: Services, uploads: Uploads)
     const source = await sourceOf(em(), c.req.param('id'));
     if (!source.fetchedFrom?.live) throw new HTTPException(409, { message: `${source.name} is not live: its features are stored` });
     return c.json(await live.ask(source, askRequest.parse(await c.req.json())));
+  });
+  routes.post('/sources/:id/wholes', async (c) => {
+    const source = await sourceOf(em(), c.req.param('id'));
+    const tree = named(treeRequest.parse(await c.req.json()).tree, await directory(em()));
+    if (sampledOf(source.fetchedFrom ?? null) === null)
+      throw new HTTPException(409, { message: `All of ${source.name} is here, and is counted here` });
+    const task = { kind: 'count' as const, sourceId: source.id, tree, asOf: await asOfDay(em()) };
+    return c.json(jobs.start(`Counting in ${source.fetchedFrom!.collection}`, task));
   });
   return routes;
 }

@@ -6,6 +6,7 @@ import { frozenFeed } from '../feeds/published.ts';
 import { slugOf } from '../feeds/slug.ts';
 import { Feed, Sieve, type FeedRow } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
+import { refuseSample } from '../store/table_store.ts';
 import { directory, feedInfo, sieveInfo } from '../workspace_state.ts';
 import { newFeed, newSieve, sieveChangeRequest, type SieveConflict } from './contract.ts';
 import { id } from './ids.ts';
@@ -30,6 +31,7 @@ export function sieveRoutes(services: Services): Hono {
         ({ derivation, hidden }) =>
           !hidden && (isFromElsewhere(derivation) || (derivation?.kind === 'computed' && derivation.asOf !== null)),
       );
+    refuseSample(sieve.source);
     if (frozen && sieve.source.fetchedFrom?.live)
       throw new HTTPException(400, {
         message: `${sieve.source.name} is live, and what it answers is not stored; publish a live feed, or make a source of what the sieve keeps and publish that`,

@@ -92,7 +92,13 @@ async function makeLive(jobs: Jobs, { name, collection: id }: Demo['live'], addr
   if (!survey || !collection) throw new Error(`${address} has no ${id}`);
   const query = { address: survey.address, conformance: survey.conformance, collection, filter: null, leftOut: [] };
   await mkdir(folder);
-  await done(jobs, `Asking for ${name}`, { kind: 'fetch', request: { ...query, name, into: null, live: true }, key: null, folder, asOf });
+  await done(jobs, `Asking for ${name}`, {
+    kind: 'fetch',
+    request: { ...query, name, into: null, live: true, sample: null },
+    key: null,
+    folder,
+    asOf,
+  });
 }
 
 /** The simulated service is wherever this start has put it; the sources that are from it are told by its collection too. */

@@ -10,6 +10,7 @@ import {
   PICKED_BY_HAND,
   printFilter,
   ReadError,
+  sampledOf,
   treeInWords,
   unitInName,
   unitOfDerivation,
@@ -39,6 +40,7 @@ import { isFromElsewhere } from '../jobs/column_states.ts';
 import { openSources } from '../sifting/named_operands.ts';
 import { cutInWords, type Report } from './kept.ts';
 import { geos, keptRows } from './kept_of_source.ts';
+import { keptOfWhole, type AskedWhole } from './kept_of_whole.ts';
 
 export interface MadeLayers {
   layers: WrittenLayer[];
@@ -58,6 +60,7 @@ export async function makeLayers(orm: Store, request: ExtractRequest, asOf: numb
   const noted: NoteLayer[] = [];
   let cut: CutReport | null = null;
   const used = new Set<number>();
+  const wholes = new Map<number, AskedWhole>();
   for (const [i, asked] of request.layers.entries()) {
     const part: Report = (share, words) => report((i + share) / request.layers.length, words);
     part(0, `Sifting ${asked.name}`);
@@ -65,7 +68,11 @@ export async function makeLayers(orm: Store, request: ExtractRequest, asOf: numb
     if (!source) throw new ReadError(`The source of ${asked.name} is gone`, 'Bring it in again and hand it over anew');
     used.add(source.id);
     const limited = limitedTo(asked, request.within);
-    const kept = await keptRows(open, source.id, { ...limited, picks: asked.picks }, part);
+    const wanted = { ...limited, picks: asked.picks };
+    const isSample = sampledOf(source.fetchedFrom ?? null) !== null;
+    const whole = isSample ? await keptOfWhole(orm, open, source, { keeping: wanted, asOf }, part) : null;
+    if (whole) wholes.set(source.id, whole.asked);
+    const kept = whole?.kept ?? (await keptRows(open, source.id, wanted, part));
     const meanings = meaningsOf(source, codeLists);
     const recipe = recipeOf(
       asked,
@@ -127,7 +134,7 @@ export async function makeLayers(orm: Store, request: ExtractRequest, asOf: numb
       digest: digestOf(layer),
     });
   }
-  return { layers, cut, note: await noteOf(em, request, format, asOf, made, noted, used, codeLists) };
+  return { layers, cut, note: await noteOf(em, request, format, asOf, made, noted, used, codeLists, wholes) };
 }
 
 /** The layer with the condition that it meets the area, and cut to that if asked. */
@@ -216,6 +223,7 @@ async function noteOf(
   layers: NoteLayer[],
   used: Set<number>,
   codeLists: readonly { name: string; entries: [string, string][] }[],
+  wholes: ReadonlyMap<number, AskedWhole>,
 ): Promise<ExtractNote> {
   const allAreas = await em.find(Area, {});
   const names = await directory(em);
@@ -273,7 +281,7 @@ async function noteOf(
     guarded: request.guarded,
     zip: request.zip,
     layers,
-    sources: sources.map((source) => noteSource(source, called, (id) => names.SIEVE.get(id))),
+    sources: sources.map((source) => noteSource(source, called, (id) => names.SIEVE.get(id), wholes.get(source.id))),
     areas: allAreas.filter(({ name }) => areas.has(name)).map(({ name, shape }) => ({ name, shape, text: printFilter(shape as Expr) })),
     sieves: allSieves.flatMap(({ id, name, source, tree }) => {
       if (name === undefined || !sieves.has(name)) return [];
@@ -315,20 +323,24 @@ function calledNow(derivation: Derivation, called: Called, sieveCalled: Called):
   return { ...derivation, called: sieve === null ? of : `${kept ?? 'a sieve'} of ${of}` };
 }
 
-function fetchedInNote({
-  address,
-  collection,
-  filter,
-  leftOut,
-  askedAt,
-  matched,
-  came,
-  live,
-}: FetchedFrom): NonNullable<NoteSource['fetched']> {
-  return { address, collection, filter, leftOut, askedAt, matched, came, live: live !== undefined };
+function fetchedInNote(
+  { address, collection, filter, leftOut, askedAt, matched, came, live }: FetchedFrom,
+  whole: AskedWhole | undefined,
+): NonNullable<NoteSource['fetched']> {
+  const known = { address, collection, filter, leftOut, live: live !== undefined };
+  if (whole) return { ...known, askedAt: whole.askedAt, matched: whole.of, came: whole.came };
+  return { ...known, askedAt, matched, came };
 }
 
-function noteSource(source: SourceRow, called: Called, sieveCalled: Called): NoteSource {
+function wholeInWords({ of, came, remarks }: AskedWhole): string[] {
+  const [all, some] = [of, came].map((count) => count.toLocaleString('en-GB'));
+  return [
+    `Asked for all ${all} features when this was made; the ${some} that the conditions can keep came over.`,
+    ...remarks.map((remark) => `${remark}.`),
+  ];
+}
+
+function noteSource(source: SourceRow, called: Called, sieveCalled: Called, whole?: AskedWhole): NoteSource {
   const { fileName, layer, format, hash, takenAt, rowCount, crs, shapes, notes, reading, fetchedFrom } = source;
   return {
     id: source.id,
@@ -338,11 +350,11 @@ function noteSource(source: SourceRow, called: Called, sieveCalled: Called): Not
     format,
     sha256: hash ?? null,
     takenAt,
-    ...(fetchedFrom ? { fetched: fetchedInNote(fetchedFrom) } : {}),
-    rows: rowCount,
+    ...(fetchedFrom ? { fetched: fetchedInNote(fetchedFrom, whole) } : {}),
+    rows: whole?.of ?? rowCount,
     crs: { name: crs.name, label: crs.label },
     shapes,
-    notes,
+    notes: whole ? wholeInWords(whole) : notes,
     // What it is joined from is told by the name that it has now.
     derived: derivedOf(source).map(({ name, derivation }) => ({
       ...{ name },

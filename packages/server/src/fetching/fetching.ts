@@ -28,6 +28,8 @@ export function fetchSnapshot(
   task: { key: ServiceKey | null; folder: string },
   report: Report,
 ): Promise<Snapshot> {
+  if (query.sample !== null && !(query.live && isDatabase(query.address)))
+    throw new ReadError('A sample is taken only of what is live in a database', 'Ask for all of it, or for less by conditions');
   return isDatabase(query.address) ? fetchTable(orm, query, task.key, report) : fetchPagesOf(orm, query, task, report);
 }
 
@@ -37,5 +39,6 @@ export async function askedBefore(from: FetchedFrom, key: ServiceKey | null, rep
   const collection = collections.find(({ id }) => id === from.collection);
   if (!collection)
     throw new ReadError(`${from.address} has no ${from.collection} any more`, `It has ${collections.map(({ id }) => id).join(', ')}`);
-  return { address, conformance, collection, filter: from.filter, leftOut: from.leftOut, live: from.live !== undefined };
+  const { filter, leftOut, live } = from;
+  return { address, conformance, collection, filter, leftOut, live: live !== undefined, sample: live?.sample?.wanted ?? null };
 }

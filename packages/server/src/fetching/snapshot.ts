@@ -21,6 +21,8 @@ export interface Snapshot {
   /** Its conditions, and where each was decided. */
   conditions: ServiceLook['conditions'];
   from: FetchedFrom;
+  /** Of a sample: how many rows were wanted, and of how many. */
+  sample?: { wanted: number; of: number };
   /** What is worth to be known of how they came. */
   remarks: string[];
 }

@@ -37,6 +37,7 @@ const SMALL: readonly JobTask['kind'][] = [
   'survey',
   'lookAtService',
   'lookAtComputed',
+  'count',
   'lookAtJoin',
   'lookAtPlaced',
   'lookAtZoned',

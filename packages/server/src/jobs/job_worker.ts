@@ -16,6 +16,7 @@ import {
   ReadError,
   readLayer,
   repairedGeometry,
+  sampledOf,
   toLonLat,
   type ColumnSchema,
   type FeatureTable,
@@ -27,6 +28,7 @@ import { hashOfFile } from '../export/digest.ts';
 import { askedBefore, fetchSnapshot, lookElsewhere, surveyAt } from '../fetching/fetching.ts';
 import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
 import type { LayerHere, Snapshot } from '../fetching/snapshot.ts';
+import { countWhole } from '../postgis/whole_table.ts';
 import { withAxesOf, type OwnSystem } from '../ogc_api/own_system.ts';
 import { geos } from '../export/kept_of_source.ts';
 import { makeExtract } from '../export/make_extract.ts';
@@ -147,6 +149,10 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
     }
     case 'ask':
       return askAnew(task, orm, report, made);
+    case 'count': {
+      const source = await entities(orm).findOneOrFail(Source, { id: task.sourceId }, { populate: ['columns'] });
+      return { counts: await countWhole(orm, source, task, report) };
+    }
     case 'measure': {
       const table = await loadTable(entities(orm), task.sourceId);
       const measure = measureOf(table, (row) => report(row / table.rows, `${row.toLocaleString('en-GB')} features measured`));
@@ -208,9 +214,17 @@ async function askAnew(task: Extract<JobTask, { kind: 'ask' }>, orm: Store, repo
   const source = await em.findOneOrFail(Source, { id: sourceId }, { populate: ['columns'] });
   const from = source.fetchedFrom;
   if (!from?.live) throw new ReadError(`${source.name} is not live`);
-  const query = await askedBefore({ ...from, ...otherwise }, key, report);
+  const { sample, ...other } = otherwise;
+  const query = await askedBefore({ ...from, ...other }, key, report);
+  if (sample !== undefined) query.sample = sample;
   const snapshot = await fetchSnapshot(orm, query, task, part(report, 0, 0.7));
   makeLive(snapshot);
+  const derived = source.columns.getItems().filter(({ derivation }) => derivation !== null);
+  if (sampledOf(snapshot.from) !== null && derived.length > 0)
+    throw new ReadError(
+      `Of a sample nothing is computed, and ${source.name} has columns that were: ${derived.map(({ name }) => name).join(', ')}`,
+      'Take them out first, or ask for less so that all of it can be held',
+    );
   const [columns, missing] = columnsOfAnswer(snapshot, source.columns.getItems());
   if (missing.length > 0) snapshot.remarks.push(`Columns that came before did not come now, and are blank: ${missing.join(', ')}`);
   const as = { role: 'candidate' as const, versionOf: sourceId };
@@ -219,7 +233,9 @@ async function askAnew(task: Extract<JobTask, { kind: 'ask' }>, orm: Store, repo
   await putToUse(entities(orm), [{ id, role: 'candidate' }]);
   try {
     report(0.95, 'Comparing with the answer before');
-    const version = from.live.held === null ? null : await compareVersions(orm, sourceId, id, null, asOf);
+    // Two samples have other rows by chance.
+    const isSample = [from, snapshot.from].some((one) => sampledOf(one) !== null);
+    const version = from.live.held === null || isSample ? null : await compareVersions(orm, sourceId, id, null, asOf);
     await acceptVersion(orm, sourceId, id, asOf, { refuseLost: true });
     return { sourceId, features: rows, ...(version ? { version } : {}) };
   } finally {
@@ -229,14 +245,14 @@ async function askAnew(task: Extract<JobTask, { kind: 'ask' }>, orm: Store, repo
 }
 
 /** What came is to be held rather than stored. */
-function makeLive({ from, filter, conditions }: Snapshot): void {
+function makeLive({ from, filter, conditions, sample }: Snapshot): void {
   // Another as-of date would keep others, and nobody would ask for them.
   if (filter !== null && hangsOnAsOf(filter))
     throw new ReadError(
       'What is live cannot be asked for by a date that counts from the as-of date',
       'Write the date itself, or put the condition into a sieve',
     );
-  from.live = { held: randomUUID(), conditions };
+  from.live = { held: randomUUID(), conditions, ...(sample ? { sample } : {}) };
 }
 
 /** The columns that an answer is known to have, and of those the ones that came before and did not come now. */

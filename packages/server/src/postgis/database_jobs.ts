@@ -31,7 +31,7 @@ const SAMPLE = 500;
 const MOST_LOOKED_AT = 300_000;
 
 /** Works with a database on behalf of a job, which ends it when it is cancelled. */
-function withDatabase<T>(
+export function withDatabase<T>(
   address: DatabaseAddress,
   password: string | null,
   report: Report,
@@ -120,18 +120,18 @@ export function fetchTable(orm: Store, query: WantedPart, key: ServiceKey | null
   });
 }
 
-const LACKS_HOLES =
+export const LACKS_HOLES =
   'Shapes were looked for by their boxes in the database, which do not know of a hole that sticks out of its shape (which makes that invalid)';
 
 /** Whether what was asked for by a box can have holes. */
-function mayLackHoles({ bbox, filter }: Asked, table: DescribedTable): boolean {
+export function mayLackHoles({ bbox, filter }: Asked, table: DescribedTable): boolean {
   const byBox = bbox !== null || JSON.stringify(filter).includes('bbox');
   return byBox && mayHaveHoles(table);
 }
 
 async function snapshotOf(
   database: Database,
-  { address, collection, filter, leftOut, live }: WantedPart,
+  { address, collection, filter, leftOut, live, sample }: WantedPart,
   areas: AreaShapes,
   tell: Report,
 ): Promise<Snapshot> {
@@ -141,10 +141,18 @@ async function snapshotOf(
   const askedAt = new Date().toISOString();
   tell(0, 'Counting');
   const matched = await countOf(database, table, asked);
-  const layer = layerOf(database, table, asked);
-  const of = matched.toLocaleString('en-GB');
+  const decidedHere = conditions.find(({ by }) => by !== 'there');
+  if (sample !== null && decidedHere)
+    throw new ReadError(
+      `A sample can be taken only by conditions that the database decides, which it does not of ${decidedHere.text}`,
+      'Put that condition into a sieve, or ask for all',
+    );
+  const share = sample === null ? 1 : Math.min(1, sample / Math.max(1, matched));
+  const layer = layerOf(database, table, asked, share);
+  const come = Math.round(matched * share);
+  const of = `${share < 1 ? 'about ' : ''}${come.toLocaleString('en-GB')}`;
   const progress = (rows: number) =>
-    tell(Math.min(1, rows / Math.max(1, matched)), `${rows.toLocaleString('en-GB')} of ${of} rows read from ${database.address.host}`);
+    tell(Math.min(1, rows / Math.max(1, come)), `${rows.toLocaleString('en-GB')} of ${of} rows read from ${database.address.host}`);
   const read = await readLayer(layer, { progress }, host);
   if (read.table.rows === 0 && !live)
     throw new ReadError(
@@ -153,7 +161,12 @@ async function snapshotOf(
     );
   return {
     came: { read, format: POSTGRESQL, hash: layer.hash() },
-    ...{ columns, filter: expr, conditions, remarks: mayLackHoles(asked, table) ? [LACKS_HOLES] : [] },
+    ...{ columns, filter: expr, conditions },
+    ...(sample === null ? {} : { sample: { wanted: sample, of: matched } }),
+    remarks: [
+      ...(share < 1 ? [`That is a sample of ${matched.toLocaleString('en-GB')}, each row taken by chance`] : []),
+      ...(mayLackHoles(asked, table) ? [LACKS_HOLES] : []),
+    ],
     from: {
       ...{ address, collection: collection.id, filter: expr === null ? null : printFilter(expr) },
       ...{ leftOut, askedAt, matched, came: read.table.rows },

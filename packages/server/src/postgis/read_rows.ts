@@ -47,8 +47,15 @@ export interface RowsRead {
 /**
  * Reads the features of a table that are as asked for, in the order of its key where it has one. Throws a ReadError.
  * @param progress told how many are there
+ * @param share of those only so many, 0 to 1, each taken by chance
  */
-export async function readRows(database: Database, table: DescribedTable, asked: Asked, options: ReadOptions): Promise<RowsRead> {
+export async function readRows(
+  database: Database,
+  table: DescribedTable,
+  asked: Asked,
+  options: ReadOptions,
+  share = 1,
+): Promise<RowsRead> {
   const hash = createHash('sha256');
   const columns = table.columns.filter(({ coming }) => coming !== 'leftOut');
   const taking = takingOf(columns, options);
@@ -66,7 +73,7 @@ export async function readRows(database: Database, table: DescribedTable, asked:
   const keys = keyOf(table.columns).map(({ name }) => `own.${quotedName(name)}`);
   const sql = [
     `select ${[...readShapeSql(table), ...columns.map(readSql)].join(', ')}`,
-    `from ${nameOf(table)} as own where ${text}`,
+    `from ${nameOf(table)} as own where ${share < 1 ? `${byChance(share)} and (${text})` : text}`,
     ...(keys.length > 0 ? [`order by ${keys.join(', ')}`] : []),
     ...(options.most === undefined ? [] : [`limit ${options.most}`]),
   ].join(' ');
@@ -83,6 +90,9 @@ export async function readRows(database: Database, table: DescribedTable, asked:
   const known = columns.map((column) => ({ name: column.name, type: typeHere(column)! }));
   return { result: { ...result, table: withKnownColumns(result.table, known) }, hash: hash.digest('hex') };
 }
+
+/** Each row by itself: rows that lie together, as they were written, would be alike. */
+const byChance = (share: number): string => `pg_catalog.random() < ${share.toFixed(12)}`;
 
 /** Some features of a table, with what tells each from the others. */
 export interface Part {

@@ -23,15 +23,17 @@ export interface StackThere extends StackOfCombinations {
  * The numbers along a stack, counted in the database by one question over the table. The database tells how often each combination of
  * verdicts occurs: they are few, and all numbers are made of them.
  * @param here decides what the database cannot, before; without it the answer is null where there is such a condition
+ * @param among what the database can decide: only rows that are so are counted
  */
 export async function stackThere(
   database: Database,
   table: DescribedTable,
   tree: Group,
   here: DecidingHere | null = null,
+  among: Expr | null = null,
 ): Promise<StackThere | null> {
   const conditions = conditionsIn(tree).map(({ expr }) => expr);
-  const counted = await combinationsThere(database, table, conditions, here, false);
+  const counted = await combinationsThere(database, table, conditions, { here, narrows: false, among });
   return counted && { ...stackOfCombinations(tree, counted.combinations), came: counted.came };
 }
 
@@ -54,7 +56,7 @@ export async function alongThere(
   conditions: readonly Expr[],
   here: DecidingHere,
 ): Promise<AlongThere | null> {
-  const counted = await combinationsThere(database, table, conditions, here, true);
+  const counted = await combinationsThere(database, table, conditions, { here, narrows: true, among: null });
   if (!counted) return null;
   const { combinations, came } = counted;
   const count = (holds: (truths: Combination['truths']) => boolean) =>
@@ -75,17 +77,17 @@ export async function alongThere(
 /**
  * How often each combination of verdicts on some conditions occurs; null where one cannot be decided.
  * @param narrows whether those after a condition that fails matter no more
+ * @param among the rows that are counted
  */
 async function combinationsThere(
   database: Database,
   table: DescribedTable,
   conditions: readonly Expr[],
-  here: DecidingHere | null,
-  narrows: boolean,
+  { here, narrows, among }: { here: DecidingHere | null; narrows: boolean; among: Expr | null },
 ): Promise<{ combinations: Combination[]; came: number } | null> {
   const declared = declaredOfTable(table);
   const verdicts: Sql[] = [];
-  const before: Expr[] = [];
+  const before: Expr[] = among === null ? [] : [among];
   let [values, came] = [0, 0];
   for (const expr of conditions) {
     const { asked, here: rest } = partFilter(expr, declared);
@@ -103,11 +105,13 @@ async function combinationsThere(
   const names = verdicts.map((_, i) => `c${i}`);
   const told = verdicts.map(({ text }, i) => `${text} as c${i}`);
   here?.tell(0, 'Counting');
+  const counted = among === null ? { text: 'true', values: [] } : sqlOf(among, sqlTable(table), values + 1);
+  const from = `from ${nameOf(table)} where ${counted.text}`;
   const rows = await database.rows(
     verdicts.length === 0
-      ? `select count(*) from ${nameOf(table)}`
-      : `select ${names.join(', ')}, count(*) from (select ${told.join(', ')} from ${nameOf(table)}) as verdicts group by ${names.join(', ')}`,
-    verdicts.flatMap((verdict) => verdict.values),
+      ? `select count(*) ${from}`
+      : `select ${names.join(', ')}, count(*) from (select ${told.join(', ')} ${from}) as verdicts group by ${names.join(', ')}`,
+    [...verdicts, counted].flatMap((one) => one.values),
   );
   const combinations = rows.map((row) => ({
     truths: row.slice(0, -1).map((truth) => (truth === null ? null : truth === 't')),

@@ -17,14 +17,17 @@ export async function tableOf(database: Database, id: string): Promise<Described
   return described(database, table);
 }
 
-/** A table as a layer to read, as much of it as is asked for. */
-export function layerOf(database: Database, table: DescribedTable, asked: Asked): FoundLayer & { hash: () => string } {
+/**
+ * A table as a layer to read, as much of it as is asked for.
+ * @param share of that only so many, by chance
+ */
+export function layerOf(database: Database, table: DescribedTable, asked: Asked, share = 1): FoundLayer & { hash: () => string } {
   let hash = '';
   const format: Format = {
     ...{ name: POSTGRESQL, label: 'PostgreSQL table', extensions: [], mediaType: '' },
     layers: () => Promise.resolve([]),
     async read(_, options: ReadOptions) {
-      const rows = await readRows(database, table, asked, options);
+      const rows = await readRows(database, table, asked, options, share);
       hash = rows.hash;
       return rows.result;
     },

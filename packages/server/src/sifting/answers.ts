@@ -27,6 +27,7 @@ import { CodeList, Source } from '../store/entities.ts';
 import type { Entities } from '../store/store.ts';
 import type { OpenSource } from './open_sources.ts';
 import { labelsIn } from './label_answers.ts';
+import { estimatedStack, estimating } from './sampled.ts';
 import { nearbyShapes, shapeOf } from './shape_answers.ts';
 import type { Bytes, SiftAnswer, SiftKind, SiftQuestion } from './sift_tasks.ts';
 
@@ -50,7 +51,7 @@ export type SourceKind = Exclude<SiftKind, 'valid' | 'buffered' | 'forget' | 'ar
 export const ANSWERS: {
   [K in SourceKind]: (asked: Asked, question: SiftQuestion<K>) => SiftAnswer<K> | Promise<SiftAnswer<K>>;
 } = {
-  sift: ({ engine, signal }, { today, ...selection }) => siftFrame(engine, selection, today, signal),
+  sift: (asked, { today, ...selection }) => siftFrame(asked, selection, today),
   rows: ({ engine, signal }, { order, offset, limit, ...selection }) => engine.page(selection, order, offset, limit, signal),
   keys: async ({ engine, signal }, { order, offset, count, ...selection }) => ({
     keys: await engine.keys(selection, order, offset, count, signal),
@@ -78,7 +79,10 @@ export const ANSWERS: {
   },
   curve: async ({ engine, signal }, { tree, condition, side }) => ({ curve: await engine.curve(tree, condition, side, signal) }),
   emptiness: async ({ engine, signal }, { tree }) => ({ emptiness: await engine.emptiness(tree, signal) }),
-  counts: async ({ engine, signal }, { trees }) => ({ kept: await engine.counts(trees, signal) }),
+  counts: async ({ engine, signal, source }, { trees }) => {
+    const kept = await engine.counts(trees, signal);
+    return { kept: kept.map((count, i) => estimating(source, [trees[i]])(count)) };
+  },
   displayTile: async ({ engine, signal }, { z, x, y, plane }) => packTile(await engine.tile(z, x, y, plane, signal)),
   there: ({ engine, signal }, { plane, x, y, reach, nameColumn, ...selection }) =>
     engine.there(selection, { plane, x, y, reach, nameColumn }, signal),
@@ -97,7 +101,12 @@ export const ANSWERS: {
     const geometry = lonLatGeometryAt(table, row);
     return { geojson: featureText(table, row), wkt: geometry ? printGeometry(geometry) : '' };
   },
-  preview: async (asked, task) => previewLayer(asked.sifter, task.layer, task.request, ...(await described(asked))),
+  preview: async (asked, task) => {
+    const { kept, of, bytes, ...rest } = await previewLayer(asked.sifter, task.layer, task.request, ...(await described(asked)));
+    const about = estimating(asked.source, [task.tree]);
+    const share = of === 0 ? 1 : (asked.source.sampledOf ?? of) / of;
+    return { ...rest, kept: about(kept), of: asked.source.sampledOf ?? of, bytes: Math.round(bytes * share) };
+  },
   rowsOfLayer: async (asked, task) => layerRows(asked.sifter, task.layer, task.request, ...(await described(asked))),
   kept: ({ sifter }, { tree }) => keptBits(sifter, tree),
   items: ({ sifter }, task) => feedItems(sifter, task),
@@ -135,8 +144,11 @@ function pairs(table: FeatureTable, code: string, meaning: string): [string, str
   return [...found].sort(([a], [b]) => (a < b ? -1 : 1));
 }
 
-async function siftFrame(engine: SourceEngine, selection: Selection, today: number | null, signal: AbortSignal): Promise<Bytes> {
-  const { mask, ...numbers } = await engine.sift(selection, signal);
-  const findings = engine.abilities.has('findings') ? await engine.findings(selection.tree, today, signal) : [];
+async function siftFrame({ engine, signal, source }: Asked, selection: Selection, today: number | null): Promise<Bytes> {
+  const { mask, ...ofAll } = await engine.sift(selection, signal);
+  const numbers = estimatedStack(ofAll, source, selection.tree);
+  // What a sample lacks there can still be.
+  const tells = engine.abilities.has('findings') && source.sampledOf === null;
+  const findings = tells ? await engine.findings(selection.tree, today, signal) : [];
   return packSift({ ...numbers, findings }, mask ?? new Uint32Array(0));
 }

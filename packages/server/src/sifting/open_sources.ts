@@ -1,6 +1,7 @@
-import { CRS84, Geos, LocalEngine, Sifter, type FeatureTable } from '@clean-sieve/core';
+import { CRS84, Geos, LocalEngine, sampledOf, Sifter, type FeatureTable } from '@clean-sieve/core';
 import { feedSystems } from '../feeds/params.ts';
 import { once } from '../once.ts';
+import { Source } from '../store/entities.ts';
 import { entities, openStore, type Entities, type ThreadData } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
@@ -11,6 +12,8 @@ const MOST = 12;
 
 export interface OpenSource {
   table: FeatureTable;
+  /** Features that there are elsewhere, of which these are a sample; null where they are all. */
+  sampledOf: number | null;
   /** Another one whenever the source is opened anew. */
   state: string;
   /** Of the as-of day asked about last. */
@@ -37,8 +40,10 @@ export class OpenSources {
     let source = this.#open.get(sourceId);
     if (source) this.#open.delete(sourceId);
     else {
-      const table = await loadTable(await this.entities(), sourceId);
-      source = { table, state: String(++this.#loads), asked: null };
+      const em = await this.entities();
+      const table = await loadTable(em, sourceId, undefined, true);
+      const { fetchedFrom } = await em.findOneOrFail(Source, { id: sourceId });
+      source = { table, sampledOf: sampledOf(fetchedFrom ?? null), state: String(++this.#loads), asked: null };
       if (this.#open.size >= MOST) this.#open.delete(this.#open.keys().next().value!);
     }
     this.#open.set(sourceId, source);

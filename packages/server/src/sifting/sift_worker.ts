@@ -17,6 +17,9 @@ import {
 import { ANSWERS, type SourceKind } from './answers.ts';
 import { operandNames, nameOperands, prepare } from './named_operands.ts';
 import { OpenSources } from './open_sources.ts';
+import { refuseOfSample } from './sampled.ts';
+import { Source } from '../store/entities.ts';
+import { refuseSample } from '../store/table_store.ts';
 import { directory } from '../workspace_state.ts';
 import type { SiftThreadData } from './sift_thread_data.ts';
 import { treesOf, type NumberedTask, type SiftAnswer, type SiftKind, type SiftOutcome, type SiftTask } from './sift_tasks.ts';
@@ -66,6 +69,7 @@ async function answer(task: SiftTask, signal: AbortSignal): Promise<SiftAnswer<S
 async function ofSource<K extends SourceKind>({ kind, about, question: asked }: SiftTask<K>, signal: AbortSignal): Promise<SiftAnswer<K>> {
   const { sourceId, asOf } = about;
   const source = await open.get(sourceId);
+  refuseOfSample(kind, source);
   const { sifter, engine } = await open.answering(source, asOf);
   const em = await open.entities();
   const question = treesOf(asked).some((tree) => referencesIn(tree).length > 0) ? byNames(asked, await directory(em)) : asked;
@@ -75,6 +79,7 @@ async function ofSource<K extends SourceKind>({ kind, about, question: asked }: 
   for (const tree of trees) checkTree(tree, source.table, { areas, operands });
   const sifterById = async (id: number) => {
     const other = await open.get(id);
+    if (other.sampledOf !== null) refuseSample(await em.findOneOrFail(Source, { id }));
     return { sifter: (await open.answering(other, asOf)).sifter, state: other.state };
   };
   await prepare(

@@ -2,6 +2,7 @@ import {
   FilterError,
   geometryTypeCounts,
   lonLatExtentOf,
+  sampledOf,
   summarise,
   type Column,
   type Derived,
@@ -11,7 +12,7 @@ import {
   type Remark,
 } from '@clean-sieve/core';
 import { randomUUID } from 'node:crypto';
-import { GeometryGroup, Source, SourceColumn, Workspace, type SourceColumnRow, type SourceRole } from './entities.ts';
+import { GeometryGroup, Source, SourceColumn, Workspace, type SourceColumnRow, type SourceRole, type SourceRow } from './entities.ts';
 import { current } from '../crs/epsg.ts';
 import { heldAnswer, holdAnswer } from './held_answers.ts';
 import type { Entities } from './store.ts';
@@ -369,17 +370,20 @@ export type Variant = 'original' | 'repaired';
 /**
  * Opens the features of a source; nothing is parsed, the stored buffers are viewed as they are.
  * @param variant geometry to open instead of the one in use
- * @throws FilterError for a live source that has not been asked
+ * @param alsoSample whether it may be a sample of what there is elsewhere
+ * @throws FilterError for a live source that has not been asked, and for a sample where that will not do
  */
-export async function loadTable(em: Entities, sourceId: number, variant?: Variant): Promise<FeatureTable> {
+export async function loadTable(em: Entities, sourceId: number, variant?: Variant, alsoSample = false): Promise<FeatureTable> {
   const source = await em.findOneOrFail(Source, { id: sourceId });
   const columns = await em.find(SourceColumn, { source: sourceId }, { orderBy: { ordinal: 'asc' } });
+  if (!alsoSample) refuseSample(source);
   const live = source.fetchedFrom?.live;
   const answer = live?.held ? await heldAnswer(em, live.held) : null;
   if (live && !answer) {
     // It may have been asked anew just now, and the answer before let go of.
     const now = em.fork();
-    if ((await now.findOneOrFail(Source, { id: sourceId })).fetchedFrom?.live?.held !== live.held) return loadTable(now, sourceId, variant);
+    if ((await now.findOneOrFail(Source, { id: sourceId })).fetchedFrom?.live?.held !== live.held)
+      return loadTable(now, sourceId, variant, alsoSample);
     throw new FilterError(`${source.name} has not been asked since the program began`, null, 'Ask it anew, beside its name');
   }
   const table: FeatureTable = { rows: source.rowCount, columns: [], geometry: [], crs: current(source.crs) };
@@ -389,6 +393,16 @@ export async function loadTable(em: Entities, sourceId: number, variant?: Varian
   }
   table.geometry = answer?.geometry ?? (await storedGeometry(em, sourceId, variant ?? source.shapes));
   return table;
+}
+
+/** Throws a FilterError for a source of which only a sample is held, where all of it is needed. */
+export function refuseSample({ name, fetchedFrom }: Pick<SourceRow, 'name' | 'fetchedFrom'>): void {
+  if (sampledOf(fetchedFrom ?? null) !== null)
+    throw new FilterError(
+      `Of ${name} only a sample is held, and this needs all of it`,
+      null,
+      'Ask for less, so that all of it can be held',
+    );
 }
 
 async function storedColumn(em: Entities, { id, name, type, role }: SourceColumnRow): Promise<Column> {

@@ -1,0 +1,162 @@
+import { randomUUID } from 'node:crypto';
+import {
+  checkFilter,
+  columnNamed,
+  CRS84,
+  emptyTree,
+  Geos,
+  LocalEngine,
+  parseFilter,
+  sampledOf,
+  Sifter,
+  treeOfExpr,
+  valueAt,
+  type FeatureTable,
+  type Group,
+} from '@clean-sieve/core';
+import { startCluster, type Cluster } from '../../../../tests/postgis/cluster.ts';
+import { keptOfWhole } from '../export/kept_of_whole.ts';
+import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
+import type { LayerHere } from '../fetching/snapshot.ts';
+import { openSources } from '../sifting/named_operands.ts';
+import { Source, type SourceRow } from '../store/entities.ts';
+import { storeForTests, type StoreForTests } from '../store/store_for_tests.ts';
+import { entities } from '../store/store.ts';
+import { loadTable, saveTable } from '../store/table_store.ts';
+import { databaseAddressOf } from './database_address.ts';
+import { fetchTable, surveyDatabase } from './database_jobs.ts';
+import { countWhole, readWhole } from './whole_table.ts';
+
+/** Rows of the table; none is a multiple of what is looked at together. */
+const ROWS = 7013;
+const AS_OF = 20_000;
+const silent = (): void => undefined;
+
+let cluster: Cluster;
+let workspace: StoreForTests;
+let geos: Geos;
+beforeAll(async () => {
+  [cluster, workspace, geos] = await Promise.all([startCluster(), storeForTests(), Geos.open()]);
+  await cluster.sql(`
+    create table reports as select i as no, i % 11 as severity, case when i % 5 = 0 then null else 'kind ' || i % 3 end as kind,
+      date '2024-01-01' + i % 400 as seen, (i * 9007199254740)::numeric as large,
+      st_setsrid(st_makepoint(-12 + (i % 101) / 100.0, 46 + (i % 89) / 100.0), 4326)::geometry(Point, 4326) as shape
+      from generate_series(1, ${ROWS}) i;
+    alter table reports add primary key (no);
+  `);
+}, 60_000);
+afterAll(async () => {
+  await cluster.stop();
+  await workspace.remove();
+});
+
+const wanted = async (filter: string | null, sample: number | null) => {
+  const survey = await surveyDatabase(cluster.address, null, silent);
+  const { address } = databaseAddressOf(cluster.address);
+  const collection = survey.collections.find(({ id }) => id === 'public.reports')!;
+  return { address: address.text, conformance: [], collection, filter, leftOut: ['large'], live: true, sample };
+};
+const asked = async (filter: string | null, sample: number | null) =>
+  fetchTable(workspace.store, await wanted(filter, sample), null, silent);
+
+/** A live source over the table, asked for a sample. */
+async function sampled(filter: string | null, sample: number): Promise<SourceRow> {
+  const snapshot = await asked(filter, sample);
+  const { read } = snapshot.came as LayerHere;
+  const { table, notes } = await keptOfSnapshot(read.table, snapshot, AS_OF);
+  const { conditions, sample: told } = snapshot;
+  const live = { held: randomUUID(), conditions, ...(told ? { sample: told } : {}) };
+  const em = entities(workspace.store);
+  const id = await saveTable(em, table, {
+    ...{ name: `Reports ${filter} ${sample}`, fileName: 'reports', format: 'postgresql', layer: 'public.reports', encoding: null },
+    ...{ role: 'layer', notes, remarks: [], invalidShapes: 0, fetchedFrom: { ...snapshot.from, live } },
+  });
+  return em.findOneOrFail(Source, { id }, { populate: ['columns'] });
+}
+/** All that the table has of what is asked for, looked at here. */
+async function all(filter: string | null): Promise<FeatureTable> {
+  const snapshot = await asked(filter, null);
+  return (await keptOfSnapshot((snapshot.came as LayerHere).read.table, snapshot, AS_OF)).table;
+}
+function treeOf(text: string, table: FeatureTable): Group {
+  const parsed = parseFilter(text);
+  checkFilter(parsed, table.columns);
+  let next = 0;
+  return treeOfExpr(parsed.expr, emptyTree(), () => `n${next++}`);
+}
+const numbersOf = (table: FeatureTable, rows: Iterable<number>) => {
+  const column = columnNamed(table, 'no')!;
+  return Array.from(rows, (row) => Number(valueAt(column, row))).sort((a, b) => a - b);
+};
+
+const TREES = [
+  'severity > 3',
+  "severity > 3 AND kind = 'kind 1' AND S_DWITHIN(geometry, POINT(-11.5 46.4), 12, 'km')",
+  "(severity < 2 OR kind IS NULL) AND NOT kind LIKE '%2'",
+  "seen > DATE('2024-06-01') AND S_INTERSECTS(geometry, BBOX(-11.9, 46.1, -11.2, 46.3))",
+];
+
+test.each([null, 'severity <> 4'])(
+  'of a sample the stack is counted, and what is kept is read, of the whole table asked for by %s',
+  async (own) => {
+    const source = await sampled(own, 500);
+    const whole = await all(own);
+    expect(sampledOf(source.fetchedFrom!)).toBe(whole.rows);
+    expect(source.rowCount).toBeGreaterThan(350);
+    expect(source.rowCount).toBeLessThan(650);
+    const sifter = new Sifter(whole, AS_OF, CRS84, geos);
+    for (const text of TREES) {
+      const tree = treeOf(text, whole);
+      const { mask, ...expected } = await new LocalEngine(sifter).sift({ tree });
+      const { came, ...counted } = (await countWhole(workspace.store, source, { tree, asOf: AS_OF }, silent))!;
+      expect({ text, ...counted }).toEqual({ text, ...expected });
+      expect(came).toBeLessThan(whole.rows);
+      const open = await openSources(workspace.store, AS_OF, geos);
+      const keeping = { tree, cut: null, picks: null };
+      const { kept, asked: how } = await keptOfWhole(workspace.store, open, source, { keeping, asOf: AS_OF }, silent);
+      const rows = (await new LocalEngine(sifter).keys({ tree }, [], 0, whole.rows)) as number[];
+      expect(numbersOf(kept.table, kept.rows)).toEqual(numbersOf(whole, rows));
+      expect([kept.of, how.of, kept.table.columns.map(({ name }) => name)]).toEqual([
+        ...[whole.rows, whole.rows],
+        source.columns.getItems().map(({ name }) => name),
+      ]);
+      expect(how.came).toBeLessThan(whole.rows);
+      expect(mask).not.toBeNull();
+    }
+  },
+);
+
+test('where it hangs on other features which are kept, all that is asked for comes, and nothing is counted', async () => {
+  const source = await sampled('severity = 5', 40);
+  const whole = await all('severity = 5');
+  const tree = treeOf('S_NEAREST(geometry, POINT(-11.5 46.4), 3)', whole);
+  expect(await countWhole(workspace.store, source, { tree, asOf: AS_OF }, silent)).toBeNull();
+  const open = await openSources(workspace.store, AS_OF, geos);
+  const { kept } = await keptOfWhole(workspace.store, open, source, { keeping: { tree, cut: null }, asOf: AS_OF }, silent);
+  const rows = (await new LocalEngine(new Sifter(whole, AS_OF, CRS84, geos)).keys({ tree }, [], 0, 10)) as number[];
+  expect(rows).toHaveLength(3);
+  expect(numbersOf(kept.table, kept.rows)).toEqual(numbersOf(whole, rows));
+});
+
+test('a sample serves nothing that needs all; of a small table all is held', async () => {
+  const source = await sampled(null, 500);
+  await expect(loadTable(entities(workspace.store), source.id)).rejects.toThrow(
+    `Of ${source.name} only a sample is held, and this needs all of it`,
+  );
+  expect((await loadTable(entities(workspace.store), source.id, undefined, true)).rows).toBe(source.rowCount);
+  const open = await openSources(workspace.store, AS_OF, geos);
+  const keeping = { tree: emptyTree(), cut: null, picks: [1, 2] };
+  await expect(keptOfWhole(workspace.store, open, source, { keeping, asOf: AS_OF }, silent)).rejects.toThrow('only a sample is held');
+  const small = await sampled('severity = 5', 5000);
+  expect(sampledOf(small.fetchedFrom!)).toBeNull();
+  expect((await loadTable(entities(workspace.store), small.id)).rows).toBe((await all('severity = 5')).rows);
+});
+
+test('a sample is taken only by what the database decides, and a table that has become another is refused', async () => {
+  await expect(asked("S_DWITHIN(geometry, POINT(-11.5 46.4), 12, 'km')", 10)).rejects.toThrow(
+    'A sample can be taken only by conditions that the database decides',
+  );
+  const source = await sampled('severity = 5', 40);
+  await cluster.sql('alter table reports alter column severity type text using severity::text');
+  await expect(readWhole(workspace.store, source, null, AS_OF, silent)).rejects.toThrow('is not as it was');
+});

@@ -1,0 +1,183 @@
+import {
+  checkFilter,
+  conditionsIn,
+  countsOthers,
+  has,
+  operandsIn,
+  partFilter,
+  ReadError,
+  readLayer,
+  rowsOf,
+  Sifter,
+  takeRows,
+  withKnownColumns,
+  withShapes,
+  CRS84,
+  type AreaShapes,
+  type Asked,
+  type ColumnSchema,
+  type Declared,
+  type Expr,
+  type FeatureTable,
+  type Group,
+  type TreeNode,
+} from '@clean-sieve/core';
+import { geos } from '../export/kept_of_source.ts';
+import { keyFor } from '../fetching/kept_keys.ts';
+import type { Report } from '../fetching/listening.ts';
+import { fitting } from '../fetching/meant.ts';
+import { host } from '../files/file_input.ts';
+import type { SourceRow } from '../store/entities.ts';
+import { entities, type Entities, type Store } from '../store/store.ts';
+import { areaShapes } from '../workspace_state.ts';
+import { databaseAddressOf } from './database_address.ts';
+import type { Database } from './database.ts';
+import { LACKS_HOLES, mayLackHoles, withDatabase } from './database_jobs.ts';
+import { countOf } from './read_rows.ts';
+import { stackThere, type StackThere } from './stack_there.ts';
+import { layerOf, tableOf } from './table_layer.ts';
+import { declaredOfTable, typeHere, type DescribedTable } from './tables.ts';
+
+/** What is told of the whole of a source of which only a sample is held: by the database, at this moment. */
+
+/** The table that a source is a sample of, and what of it the source is about. */
+interface Whole {
+  database: Database;
+  table: DescribedTable;
+  /** What the source is asked for, which the database decides. */
+  own: Asked;
+  areas: AreaShapes;
+  tell: Report;
+}
+
+async function withWhole<T>(em: Entities, source: SourceRow, report: Report, work: (whole: Whole) => Promise<T>): Promise<T> {
+  const { address: text, collection, filter } = source.fetchedFrom!;
+  const { address } = databaseAddressOf(text);
+  const key = await keyFor(em, new URL(text));
+  return withDatabase(address, key?.value ?? null, report, async (database, tell) => {
+    const table = await tableOf(database, collection);
+    const { asked: own, conditions } = fitting(filter, columnsThere(table, source), new Map(), declaredHere(table, source));
+    if (conditions.some(({ by }) => by !== 'there'))
+      throw new ReadError(`${collection} is not as it was: the database no longer decides what ${source.name} is asked for`, 'Ask it anew');
+    return work({ database, table, own, areas: await areaShapes(em), tell });
+  });
+}
+
+/**
+ * The numbers of a stack over the whole table; null where one of the conditions cannot be decided for all of it.
+ * @param tree by names
+ */
+export function countWhole(
+  orm: Store,
+  source: SourceRow,
+  { tree, asOf }: { tree: Group; asOf: number },
+  report: Report,
+): Promise<StackThere | null> {
+  return withWhole(entities(orm), source, report, async ({ database, table, own, areas, tell }) => {
+    // Columns that are of another type there than here mean something else in conditions: those are not asked there.
+    const alike = { ...table, columns: table.columns.filter((column) => isAlike(column, source)) };
+    const here = { asOf, geos: await geos.get(), tell };
+    const shaped = inConditions(tree, (expr) => withShapes(expr, areas));
+    const conditions = conditionsIn(tree).map(({ expr }) => expr);
+    if (operandsIn(conditions).length > 0) return null;
+    for (const expr of conditions) checkFilter(expr, columnsOf(source), { areas });
+    return stackThere(database, alike, shaped, here, own.filter);
+  });
+}
+
+/** Rows of the whole table, and how they came. */
+export interface ReadWhole {
+  /** At least all that the conditions keep, with the columns of the source. */
+  table: FeatureTable;
+  /** Features that the source is about, of which these are some. */
+  of: number;
+  askedAt: string;
+  remarks: string[];
+}
+
+/**
+ * Reads what a filter can keep of the whole table. Throws a ReadError.
+ * @param expr about the source's columns, by names; null keeps everything
+ */
+export function readWhole(orm: Store, source: SourceRow, expr: Expr | null, asOf: number, report: Report): Promise<ReadWhole> {
+  return withWhole(entities(orm), source, report, async ({ database, table, own, areas, tell }) => {
+    const asked = bothOf(own, partOfFilter(expr, areas, declaredHere(table, source)));
+    const askedAt = new Date().toISOString();
+    tell(0, 'Counting');
+    const [of, matched] = [await countOf(database, table, own), await countOf(database, table, asked)];
+    const words = matched.toLocaleString('en-GB');
+    const progress = (rows: number) =>
+      tell(Math.min(1, rows / Math.max(1, matched)), `${rows.toLocaleString('en-GB')} of ${words} rows read from ${database.address.host}`);
+    const read = await readLayer(layerOf(database, table, asked), { progress }, host);
+    return {
+      ...{ table: await asHere(read.table, source, asOf), of, askedAt },
+      remarks: mayLackHoles(asked, table) ? [LACKS_HOLES] : [],
+    };
+  });
+}
+
+/** What came with the columns of a source, and of it only what that is asked for, decided here once more. */
+async function asHere(read: FeatureTable, source: SourceRow, asOf: number): Promise<FeatureTable> {
+  const wanted = columnsOf(source);
+  const table = withKnownColumns(read, wanted);
+  const columns = wanted.map(({ name, type }) => {
+    const column = table.columns.find((one) => one.name === name)!;
+    if (column.type === type) return column;
+    throw new ReadError(
+      `${name} is a column of ${column.type} in all that came, and of ${type} in the sample`,
+      `Ask ${source.name} anew, or for less so that all of it can be held`,
+    );
+  });
+  const { expr } = fitting(source.fetchedFrom!.filter, table.columns, new Map(), NOTHING_DECLARED);
+  if (expr === null) return { ...table, columns };
+  const verdict = new Sifter(table, asOf, CRS84, await geos.get()).verdict(expr).yes;
+  const rows = Array.from({ length: table.rows }, (_, row) => row);
+  if (rows.every((row) => has(verdict, row))) return { ...table, columns };
+  return takeRows({ ...table, columns }, rowsOf(verdict));
+}
+
+const NOTHING_DECLARED: Declared = {
+  ...{ columns: new Map(), wholes: new Set(), geometry: null, filter: null, values: false, time: null, projected: false },
+};
+
+const columnsOf = (source: SourceRow) =>
+  source.columns
+    .getItems()
+    .sort((a, b) => a.ordinal - b.ordinal)
+    .map(({ name, type }) => ({ name, type }));
+
+/** The columns of the table, as the source has them where it does. */
+const columnsThere = (table: DescribedTable, source: SourceRow): ColumnSchema[] =>
+  table.columns.flatMap((column) => {
+    const type = columnsOf(source).find(({ name }) => name === column.name)?.type ?? typeHere(column);
+    return type === null ? [] : [{ name: column.name, type }];
+  });
+
+/** Whether a column is of the type that it has in a source. */
+const isAlike = (column: DescribedTable['columns'][number], source: SourceRow): boolean =>
+  columnsOf(source).every(({ name, type }) => name !== column.name || type === typeHere(column));
+
+/** What the database can be asked about the columns of a source. */
+function declaredHere(table: DescribedTable, source: SourceRow): Declared {
+  return declaredOfTable({ ...table, columns: table.columns.filter((column) => isAlike(column, source)) });
+}
+
+/** What of a filter the database can be asked: where a condition hangs on other features, nothing of it may be missing. */
+function partOfFilter(expr: Expr | null, areas: AreaShapes, declared: Declared): Asked {
+  const all = expr === null ? [] : typeof expr === 'object' && 'op' in expr && expr.op === 'and' ? expr.args : [expr];
+  if (all.some(countsOthers)) return partFilter(null, declared).asked;
+  const own = all.filter((one) => operandsIn(one).length === 0).map((one) => withShapes(one, areas));
+  return partFilter(own.length === 0 ? null : { op: 'and', args: own }, declared).asked;
+}
+
+function bothOf(a: Asked, b: Asked): Asked {
+  const filters = [a.filter, b.filter].filter((one) => one !== null);
+  return { ...b, filter: filters.length === 0 ? null : { op: 'and', args: filters } };
+}
+
+/** The tree with other conditions. */
+function inConditions(tree: Group, change: (expr: Expr) => Expr): Group {
+  const walk = (node: TreeNode): TreeNode =>
+    node.kind === 'condition' ? { ...node, expr: change(node.expr) } : inConditions(node, change);
+  return { ...tree, children: tree.children.map(walk) };
+}
