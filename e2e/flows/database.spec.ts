@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster, type Cluster } from '../../tests/postgis/cluster.ts';
+import { Client } from '../support/api_client.ts';
 import { expect, test, type Surface } from '../support/surface.ts';
 
 /** Stands nowhere else. */
@@ -97,6 +98,71 @@ test('what each condition leaves is counted over the whole table before anything
   await page.getByTestId('ask-anew').click();
   await expect(page.getByTestId('notice')).toContainText(/Moorings now was asked anew: [\d,]+ features, 0 new, \d changed, \d+ gone/);
   await expect(surface.kept).toHaveText((await left(`n > 100 and ${near} and depth < 200`)).replace(' left', ''));
+});
+
+test('of a large table a sample is looked at; what is counted and handed over is all of it', async ({ surface, server }) => {
+  const { page } = surface;
+  const lines = page.getByTestId('live-line');
+  const countOf = async (where: string) => Number(await cluster.sql(`select count(*) from moorings where ${where}`));
+  const told = async (where: string) => (await countOf(where)).toLocaleString('en-GB');
+  await page.getByTestId('from-service').click();
+  await ask(surface, cluster.address);
+  await expect(page.getByTestId('would-come')).toContainText('features would come, all there are');
+  await page.getByTestId('as-sample').check();
+  await page.getByTestId('service-condition').locator('.cm-content').fill("S_DWITHIN(geometry, POINT(-12.1 46.6), 3000, 'm')");
+  await expect(page.getByTestId('service-dialog')).toContainText('not by S_DWITHIN');
+  await expect(page.getByTestId('fetch')).toBeDisabled();
+  await page.getByTestId('service-condition').locator('.cm-content').fill('n > 100');
+  await page.getByTestId('fetch-name').locator('input').fill('Sampled');
+  await page.getByTestId('sample-size').fill('600');
+  await page.getByTestId('fetch').click();
+  await expect(page.getByTestId('notice')).toContainText(/Sampled: a sample of \d{3} of 2,\d{3} features is here/);
+  await expect(surface.kept).toHaveText(await told('n > 100'));
+  await expect(page.getByTestId('table-state')).toContainText(/^\d{3} rows/);
+
+  await surface.write("kind = 'stone' AND S_DWITHIN(geometry, POINT(-12.1 46.6), 3000, 'm')");
+  const near = 'st_dwithin(st_transform(place, 4326)::geography, st_makepoint(-12.1, 46.6)::geography, 3000)';
+  const sample = page.getByTestId('sample-line');
+  await expect(sample).toHaveText(`These numbers: of all ${await told('n > 100')}.`);
+  const kept = await told(`n > 100 and kind = 'stone' and ${near}`);
+  await expect(surface.kept).toHaveText(kept);
+  await expect(surface.stack).toContainText(await told("n > 100 and kind = 'stone'"));
+  // What hangs on all features cannot be told by some of them, and is not counted there.
+  await surface.write("kind = 'stone' AND S_NEAREST(geometry, POINT(-12.1 46.6), 3)");
+  await expect(sample).toContainText('estimated, as a condition cannot be decided');
+  await expect(surface.kept).toHaveText('…');
+  await surface.write("kind = 'stone' AND S_DWITHIN(geometry, POINT(-12.1 46.6), 3000, 'm')");
+  await expect(surface.kept).toHaveText(kept);
+
+  const { text } = await surface.handOver(/^GeoJSON \.geojson$/, 'stones');
+  expect((JSON.parse(text) as { features: unknown[] }).features.length.toLocaleString('en-GB')).toBe(kept);
+  const client = new Client(server.url);
+  const { extracts } = await client.get<{ extracts: { id: string; title: string }[] }>('api/extracts');
+  const { id } = extracts.find(({ title }) => title === 'stones')!;
+  const note = await client.get<{ layers: object[]; sources: { fetched: object }[] }>(`api/extracts/${id}/stones.note.json`);
+  const all = await countOf('n > 100');
+  expect(note.layers[0]).toMatchObject({ of: all, digest: expect.any(Object) as object });
+  expect(note.sources[0]).toMatchObject({ rows: all, fetched: { live: true, filter: 'n > 100', matched: all } });
+  const file = join(server.data, 'extracts', id, 'stones.note.json');
+  const rerun = ['run', file, `Sampled=${cluster.address}&table=moorings`];
+  expect(execFileSync(join(import.meta.dirname, '../../clean-sieve'), rerun, { encoding: 'utf8' })).toContain('"identical":true');
+
+  await surface.more((await surface.stack.getByRole('heading', { level: 1 }).innerText()).trim());
+  await page.getByText('Publish as a feed').click();
+  await page.getByTestId('publish').click();
+  await expect(page.getByText('Of Sampled only a sample is held')).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  await lines.getByTestId('ask-other').click();
+  await page.getByTestId('would-come').waitFor();
+  await page.getByTestId('as-live').check();
+  await page.getByTestId('fetch').click();
+  await expect(sample).toBeHidden();
+  await expect(surface.kept).toHaveText(kept);
+  await expect(page.getByTestId('table-state')).toContainText(`${kept} rows`);
+  await page.keyboard.press('Control+z');
+  await expect(sample).toHaveText(`These numbers: of all ${await told('n > 100')}.`);
+  await expect(surface.kept).toHaveText(kept);
 });
 
 test('a password stands in the workspace only, wherever it was typed', async ({ surface, server }) => {

@@ -5,6 +5,7 @@ import {
   directoryOf,
   formatDay,
   parseDate,
+  sampledOf,
   type AreaShapes,
   type Directory,
   type Wording,
@@ -114,7 +115,7 @@ export function sourceInfo(source: SourceRow): SourceInfo {
     takenAt: source.takenAt,
     older: [],
     ...{ id, name, fileName, format, layer, encoding, crs: current(crs), role, notes, geometryTypes },
-    rows: source.rowCount,
+    rows: sampledOf(source.fetchedFrom ?? null) ?? source.rowCount,
     fetchedFrom: source.fetchedFrom ?? null,
     extent: source.extent ?? null,
     columns: columns.map((column) => ({

@@ -223,6 +223,7 @@ const sourceInfo = z.object({
   layer: z.string().nullable(),
   encoding: z.string().nullable(),
   crs: z.custom<Crs>(),
+  /** All that there are, also where only a sample of them is held. */
   rows: z.number(),
   /** `ground`: the land that the map is drawn on, without sieves of its own. */
   role: z.enum(['layer', 'ground', 'candidate', 'older']),

@@ -102,10 +102,9 @@ export const ANSWERS: {
     return { geojson: featureText(table, row), wkt: geometry ? printGeometry(geometry) : '' };
   },
   preview: async (asked, task) => {
-    const { kept, of, bytes, ...rest } = await previewLayer(asked.sifter, task.layer, task.request, ...(await described(asked)));
+    const { kept, of, ...rest } = await previewLayer(asked.sifter, task.layer, task.request, ...(await described(asked)));
     const about = estimating(asked.source, [task.tree]);
-    const share = of === 0 ? 1 : (asked.source.sampledOf ?? of) / of;
-    return { ...rest, kept: about(kept), of: asked.source.sampledOf ?? of, bytes: Math.round(bytes * share) };
+    return { ...rest, kept: about(kept), of: asked.source.sampledOf ?? of };
   },
   rowsOfLayer: async (asked, task) => layerRows(asked.sifter, task.layer, task.request, ...(await described(asked))),
   kept: ({ sifter }, { tree }) => keptBits(sifter, tree),

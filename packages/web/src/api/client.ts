@@ -240,6 +240,8 @@ export const api = {
   fetchFeatures: (fetched: FetchRequest) => json<{ job: JobState; upload: string }>('/services/fetches', 'POST', fetched),
   fetchAgain: (sourceId: number) => json<JobState>(`/sources/${sourceId}/fetches`, 'POST', {}),
   askAnew: (sourceId: number, otherwise: AskRequest) => json<JobState>(`/sources/${sourceId}/asks`, 'POST', otherwise),
+  /** Counts in all that a source holds a sample of. */
+  countWhole: (sourceId: number, tree: Group) => json<JobState>(`/sources/${sourceId}/wholes`, 'POST', { tree }),
   systems: async (find: string) => (await json<CrsAnswer>(`/systems?${new URLSearchParams({ find }).toString()}`)).systems,
 
   bringVersion: (sourceId: number, upload: string, layer: LayerChoice) =>

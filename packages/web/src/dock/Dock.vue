@@ -2,6 +2,7 @@
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js';
 import { storeToRefs } from 'pinia';
 import { computed, defineAsyncComponent, reactive, ref } from 'vue';
+import SampleNote from '../sources/SampleNote.vue';
 import { usePicks } from '../stores/picks.ts';
 import { useViews } from '../stores/views.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -78,6 +79,7 @@ function grab(event: PointerEvent): void {
         </button>
       </div>
       <PicksMenu v-if="picks.keys.size > 0" />
+      <SampleNote v-if="open !== 'text'" />
       <span class="side soft" data-test="table-state">{{ state }}</span>
       <button type="button" class="fold" :aria-label="folded ? 'Unfold' : 'Fold away'" @click="folded = !folded">
         <v-icon :icon="folded ? mdiChevronUp : mdiChevronDown" size="20" />

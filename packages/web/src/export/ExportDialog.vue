@@ -9,6 +9,7 @@ import { useExports } from '../stores/exports.ts';
 import { useJobs } from '../stores/jobs.ts';
 import { useNotices } from '../stores/notices.ts';
 import { usePicks } from '../stores/picks.ts';
+import { isSample } from '../sources/state.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { headingOf } from '../words/cells.ts';
@@ -77,9 +78,11 @@ const orders = computed(() => [
 ]);
 const cutters = computed(() => (layer.value ? draft.cutters(layer.value) : []));
 const cutTitle = (index: number): string => cutters.value[index]?.title ?? '';
-const count = computed(
-  () => preview.value?.layers[at.value]?.kept ?? (at.value === 0 && layer.value?.picks === null ? sifting.kept : null),
-);
+const count = computed(() => {
+  const told = preview.value?.layers[at.value]?.kept ?? null;
+  // Of a sample it is estimated, where the stack may know.
+  return typeof told === 'number' ? told : at.value === 0 && layer.value?.picks === null ? sifting.kept : told;
+});
 /** Sieves and sources that can go along. */
 const others = computed(() =>
   workspace.ownSources.flatMap((source) => [
@@ -351,7 +354,13 @@ async function run(): Promise<void> {
             <p v-if="written?.writing.note" class="soft">{{ written.writing.note }}</p>
           </section>
         </div>
-        <ExtractPreview :request="request" :at="at" :as-file="isFile(format)" @answer="preview = $event" />
+        <ExtractPreview
+          :request="request"
+          :at="at"
+          :as-file="isFile(format)"
+          :is-sample="layer !== undefined && isSample(layer.source)"
+          @answer="preview = $event"
+        />
         <footer class="buttons">
           <v-text-field
             v-if="format !== CLIPBOARD"

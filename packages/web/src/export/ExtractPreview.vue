@@ -5,7 +5,7 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { api } from '../api/client.ts';
 
 /** The first rows, file names and size of what would be made. */
-const props = defineProps<{ request: ExtractRequest; at: number; asFile: boolean }>();
+const props = defineProps<{ request: ExtractRequest; at: number; asFile: boolean; isSample: boolean }>();
 const emit = defineEmits<{ answer: [preview: PreviewAnswer | null] }>();
 const preview = ref<PreviewAnswer | null>(null);
 const failed = ref('');
@@ -75,14 +75,20 @@ const text = (cell: PreviewAnswer['layers'][number]['rows'][number][number]) =>
             </tr>
           </tbody>
         </table>
-        <p v-if="layer.rows.length === 0" class="soft none">No features: the file will have its columns and no rows.</p>
+        <p v-if="layer.rows.length === 0 && isSample" class="soft none">
+          No features of the sample; whether there are others shows when it is made.
+        </p>
+        <p v-else-if="layer.rows.length === 0" class="soft none">No features: the file will have its columns and no rows.</p>
       </div>
+      <p v-if="isSample" class="soft" data-test="of-sample">
+        Rows of the sample. {{ asFile ? 'The file gets' : 'What is made gets' }} all that is kept, asked for when it is made.
+      </p>
       <ul v-if="layer.losses.length > 0" class="losses" data-test="losses">
         <li v-for="{ text: said, lost } in layer.losses" :key="said" :class="{ warn: lost }">{{ said }}</li>
       </ul>
     </template>
     <p v-if="preview && !failed && asFile && preview.layers.every(({ error }) => error === null)" class="files">
-      <b data-test="file-name">{{ preview.files[0] }}</b>, about {{ size }}, with its note
+      <b data-test="file-name">{{ preview.files[0] }}</b>{{ isSample ? '' : `, about ${size}` }}, with its note
       <span v-if="preview.namesake" class="soft"
         >· one of this name was made on {{ dayInWords(preview.namesake.slice(0, 10)) }}; both are kept</span
       >

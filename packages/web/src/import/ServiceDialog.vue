@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { checkFilter, FilterError, hangsOnAsOf, isDatabase, parseFilter } from '@clean-sieve/core';
+import { checkFilter, FilterError, hangsOnAsOf, isDatabase, parseFilter, sampledOf } from '@clean-sieve/core';
 import type { ColumnInfo, LayerLook, ServiceCollection, ServiceLook, ServiceSurvey } from '@clean-sieve/server/api';
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -35,8 +35,12 @@ const chosen = ref<ServiceCollection | null>(null);
 const name = ref('');
 const text = ref('');
 const left = ref<string[]>([]);
-/** Whether it is asked whenever it is wanted, rather than stored. */
-const isLive = ref(false);
+/** What becomes of it: stored, or asked whenever it is wanted, of a table also by a sample. */
+const becomes = ref<'copy' | 'live' | 'sample'>('copy');
+const isLive = computed(() => becomes.value !== 'copy');
+const SAMPLE = 200_000;
+const size = ref(SAMPLE);
+const isSize = computed(() => Number.isInteger(size.value) && size.value >= 1 && size.value <= 2_000_000);
 
 const found = useLook(
   () => asked.value,
@@ -75,7 +79,8 @@ const changing = services.changing;
 const before = changing?.fetchedFrom;
 if (before) {
   address.value = before.address;
-  isLive.value = true;
+  becomes.value = sampledOf(before) !== null ? 'sample' : 'live';
+  size.value = before.live?.sample?.wanted ?? SAMPLE;
   look();
 }
 watch(survey, (now) => {
@@ -160,8 +165,14 @@ const canFetch = computed(
     service.value !== null &&
     !seen.looking.value &&
     problem.value === null &&
-    (isLive.value || service.value.matched !== 0),
+    (isLive.value || service.value.matched !== 0) &&
+    (becomes.value !== 'sample' || (isSize.value && undecided.value === null)),
 );
+/** A condition that the database does not decide: by such no sample is taken. */
+const undecided = computed(() => service.value?.conditions.find(({ by }) => by !== 'there')?.text ?? null);
+/** How many rows come of a sample. */
+const sampled = computed(() => Math.min(size.value, service.value?.matched ?? size.value));
+const sample = computed(() => (becomes.value === 'sample' ? size.value : null));
 const facts = computed(() => {
   if (!service.value || !chosen.value) return [];
   const { look: looked } = service.value;
@@ -183,23 +194,27 @@ const facts = computed(() => {
 
 function fetchIt(): void {
   services.open = false;
-  if (changing) return void services.askFor(changing, { filter: query.value!.filter, leftOut: left.value });
+  if (changing) return void services.askFor(changing, { filter: query.value!.filter, leftOut: left.value, sample: sample.value });
   void services.fetchIt({
     ...query.value!,
     name: name.value.trim() || chosen.value!.title,
     leftOut: left.value,
     into: null,
     live: isLive.value,
+    sample: sample.value,
   });
 }
 
 const gone = computed(() => (before ? `${survey.value?.title} has no ${before.collection} any more` : ''));
 const WAYS = [
-  { live: false, title: 'A copy', words: 'as of now, stored here; it can be fetched again, and compared' },
-  { live: true, title: 'Live', words: 'not stored: asked whenever the program begins, and whenever you say so' },
-];
+  { way: 'copy', title: 'A copy', words: 'as of now, stored here; it can be fetched again, and compared' },
+  { way: 'live', title: 'Live', words: 'not stored: asked whenever the program begins, and whenever you say so' },
+  { way: 'sample', title: 'Live, by a sample', words: 'to look at a large table; counted and handed over is all of it' },
+] as const;
+const ways = computed(() => WAYS.filter(({ way }) => (way === 'copy' ? !changing : way === 'live' || kind.value === 'database')));
 const verb = computed(() => {
   const of = service.value?.matched ? ` ${plural(service.value.matched, 'feature')}` : '';
+  if (becomes.value === 'sample') return isSize.value ? `Ask for ${plural(sampled.value, 'row')}` : 'Ask for it';
   if (isLive.value) return of ? `Ask for${of}` : 'Ask for it';
   return `Fetch${of || ' it'}`;
 });
@@ -331,11 +346,26 @@ async function forget(): Promise<void> {
         </div>
       </div>
       <div class="buttons">
-        <div v-if="survey && !changing" class="as" role="radiogroup" aria-label="What becomes of it">
-          <label v-for="way in WAYS" :key="String(way.live)">
-            <input v-model="isLive" type="radio" name="as" :value="way.live" :data-test="way.live ? 'as-live' : 'as-copy'" />
+        <div v-if="survey && ways.length > 1" class="as" role="radiogroup" aria-label="What becomes of it">
+          <label v-for="{ way, title, words } in ways" :key="way">
+            <input type="radio" name="as" :value="way" :checked="becomes === way" :data-test="`as-${way}`" @change="becomes = way" />
             <span
-              ><b>{{ way.title }}</b> <span class="soft">{{ way.words }}</span></span
+              ><b>{{ title }}</b>
+              <span v-if="way !== 'sample' || becomes !== 'sample'" class="soft">{{ words }}</span>
+              <span v-else-if="undecided" class="problem">not by {{ undecided }}, which the database does not decide</span>
+              <span v-else class="soft"
+                >of
+                <input
+                  v-model.number="size"
+                  class="size"
+                  type="number"
+                  min="1"
+                  max="2000000"
+                  aria-label="Rows of the sample"
+                  data-test="sample-size"
+                />
+                rows by chance; counted and handed over is all of it</span
+              ></span
             >
           </label>
         </div>
@@ -502,7 +532,20 @@ dd {
   min-height: 26px;
   cursor: pointer;
 }
-.as input {
+.as b {
+  margin-right: 6px;
+}
+.as .size {
+  width: 104px;
+  height: 24px;
+  padding: 0 6px;
+  border: 1px solid var(--line);
+  border-radius: 5px;
+  background: var(--surface);
+  color: inherit;
+  font: inherit;
+}
+.as input[type='radio'] {
   width: 24px;
   height: 24px;
   margin: 0;

@@ -15,6 +15,7 @@ import { labelOf } from '../words/cells.ts';
 import { counted, measured, plural } from '../words/numbers.ts';
 import CodeLists from './CodeLists.vue';
 import ColumnProfile from './ColumnProfile.vue';
+import { isSample } from './state.ts';
 
 const ComputePanel = defineAsyncComponent(() => import('../computing/ComputePanel.vue'));
 const JoinPanel = defineAsyncComponent(() => import('../joining/JoinPanel.vue'));
@@ -85,6 +86,7 @@ const facts = computed(() => {
       ? ['Live', answeredInWords(s.fetchedFrom.askedAt, workspace.today)]
       : ['Taken in', dayInWords(s.takenAt.slice(0, 10))],
     ['Features', counted(s.rows)],
+    ...(isSample(s) ? [['Told here of', `a sample of ${counted(s.fetchedFrom!.came)} of them, taken by chance`]] : []),
     ['Geometry', types.join(', ') || 'none'],
     ['Coordinate system', s.crs.label + (s.crs.name.startsWith('EPSG') ? ` (${s.crs.name})` : '')],
     ['Extent', s.extent ? s.extent.map((value) => value.toFixed(4)).join(', ') + ' (west, south, east, north in degrees)' : 'none'],

@@ -1,3 +1,4 @@
+import { sampledOf } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
 import { counted } from '../words/numbers.ts';
 
@@ -12,6 +13,9 @@ export function stateOf({ takenAt, shapes, columns }: Pick<SourceInfo, 'takenAt'
 
 /** Whether there is an answer of a source; without one nobody knows how many features it has. */
 export const hasAnswer = ({ fetchedFrom }: Pick<SourceInfo, 'fetchedFrom'>): boolean => fetchedFrom?.live?.held !== null;
+
+/** Whether only a sample of a source is held. */
+export const isSample = ({ fetchedFrom }: Pick<SourceInfo, 'fetchedFrom'>): boolean => sampledOf(fetchedFrom) !== null;
 
 /** How many features a source has, as far as that is known. */
 export const howMany = (source: Pick<SourceInfo, 'fetchedFrom' | 'rows'>): string => (hasAnswer(source) ? counted(source.rows) : '…');

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { exprOfForm, type Form, type MatchColumn, numberOf } from '@clean-sieve/core';
 import { computed } from 'vue';
+import SampleNote from '../sources/SampleNote.vue';
+import { isSample } from '../sources/state.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
@@ -67,7 +69,8 @@ function set(form: Form): void {
       @update:model-value="setCould"
     />
     <p v-if="column?.type === 'datetime' && dated" class="soft zone">Days are taken in UTC.</p>
-    <BoundCurve :id="id" :form="form" @change="set" />
+    <SampleNote />
+    <BoundCurve v-if="!isSample(workspace.activeSource!)" :id="id" :form="form" @change="set" />
     <div class="foot">
       <v-checkbox
         v-if="showsBlanks"

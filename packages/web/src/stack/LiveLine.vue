@@ -1,21 +1,45 @@
 <script setup lang="ts">
-import { isDatabase } from '@clean-sieve/core';
+import { isDatabase, sampledOf } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
 import { computed } from 'vue';
 import { whereDecided } from '../import/service_words.ts';
 import { useServices } from '../stores/services.ts';
 import { useWorkspace } from '../stores/workspace.ts';
+import { useWholeCounts } from '../stores/whole_counts.ts';
+import { counted } from '../words/numbers.ts';
+import { sentence } from '../words/sentence.ts';
 import { answeredInWords } from './answered.ts';
 
 /** Of a live source: whom it comes from, when that was asked, and which conditions were decided there. */
 const props = defineProps<{ source: SourceInfo }>();
 const services = useServices();
 const workspace = useWorkspace();
+const whole = useWholeCounts();
 
 const from = computed(() => props.source.fetchedFrom!);
 const host = computed(() => new URL(from.value.address).host);
 const live = computed(() => from.value.live!);
 const kind = computed(() => (isDatabase(from.value.address) ? 'database' : 'service'));
+const ofAll = computed(() => sampledOf(from.value));
+/** Of how many the numbers of the stack are, and whether exactly. */
+const told = computed(() => {
+  const of = `all ${counted(ofAll.value)}`;
+  if (!workspace.activeSieve) return `Counts and what is handed over: of ${of}.`;
+  switch (whole.state) {
+    case 'counted':
+      return `These numbers: of ${of}.`;
+    case 'counting':
+      return `These numbers: estimated; ${whole.words ? whole.words.toLowerCase() : 'counting'} …`;
+    case 'cannot':
+      return 'These numbers: estimated, as a condition cannot be decided for all rows without fetching them.';
+    case 'failed':
+      return `These numbers: estimated. ${sentence(whole.words)}`;
+    default:
+      return 'These numbers: estimated.';
+  }
+});
+const canStop = computed(() => whole.state === 'counting');
+const canCount = computed(() => workspace.activeSieve !== null && (whole.state === 'failed' || whole.state === 'stopped'));
 const isAsking = computed(() => services.asking.has(props.source.id));
 const marks = computed(() => live.value.conditions.map(({ text, by }) => ({ text, by, ...whereDecided(by, kind.value) })));
 /** Why there is no answer, where the stack of a sieve does not say it already. */
@@ -36,6 +60,14 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
         <button class="plain link" type="button" data-test="ask-anew" @click="services.askAnew(source)">ask anew</button>
       </span>
     </p>
+    <template v-if="ofAll !== null && live.held !== null">
+      <p class="soft">Map, table, charts and values: {{ counted(from.came) }} rows, by chance.</p>
+      <p class="soft" data-test="sample-line">
+        <span class="line" :title="told">{{ told }}</span>
+        <button v-if="canStop" class="plain link" type="button" data-test="stop-counting" @click="whole.stop">stop</button>
+        <button v-else-if="canCount" class="plain link" type="button" data-test="count-again" @click="whole.again">count all</button>
+      </p>
+    </template>
     <p v-if="trouble && !isAsking" class="trouble" role="alert">{{ trouble }}</p>
     <ul v-if="marks.length > 0">
       <li v-for="(one, i) in marks" :key="i">
@@ -57,6 +89,11 @@ p {
   justify-content: space-between;
   gap: 8px;
   margin: 0;
+}
+.line {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .trouble {
   color: var(--copper-text);

@@ -2,7 +2,7 @@
 import { mdiExportVariant, mdiPencilOutline } from '@mdi/js';
 import { ROOT, numberOf } from '@clean-sieve/core';
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
-import { howMany } from '../sources/state.ts';
+import { howMany, isSample } from '../sources/state.ts';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -156,7 +156,7 @@ onBeforeUnmount(() => observer?.disconnect());
         </div>
         <StackGroup v-if="sieve" :group="sieve.tree" root />
         <p v-if="problem" class="trouble" role="alert" data-test="sift-problem">Cannot be sifted: {{ problem }}</p>
-        <EmptyWhy v-if="sieve && kept === 0" />
+        <EmptyWhy v-if="sieve && kept === 0 && !isSample(source)" />
         <AddCondition :parent="ROOT" />
       </template>
       <StartHere v-else-if="workspace.ownSources.length === 0" />

@@ -5,6 +5,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { useNotices } from '../stores/notices.ts';
 import { usePicks } from '../stores/picks.ts';
+import SampleNote from '../sources/SampleNote.vue';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { columnText, headingOf, labelOf } from '../words/cells.ts';
@@ -93,6 +94,7 @@ const lines = computed(() => {
         density="compact"
         @update:model-value="(name: string) => (chosen = name)"
       />
+      <SampleNote />
       <button class="plain" type="button" aria-label="Close" @click="emit('close')">
         <v-icon :icon="mdiClose" size="17" />
       </button>

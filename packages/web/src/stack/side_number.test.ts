@@ -20,7 +20,7 @@ test('a condition without which as many are kept, and one that is not at work', 
 
 test('what a source only estimates or does not know is said so', () => {
   const rows = [{ ...row, left: { about: 30 }, alone: null }];
-  expect(sideNumber(head({ rows }), 'c', 'left')).toEqual({ count: { about: 30 }, note: '−about 50' });
+  expect(sideNumber(head({ rows }), 'c', 'left')).toEqual({ count: { about: 30 }, note: '≈ −50' });
   expect(sideNumber(head({ rows }), 'c', 'alone')).toEqual({ count: null, note: '' });
   expect(sideNumber(head({ rows, kept: null, without: { c: null } }), 'c', 'without')).toEqual({ count: null, note: '' });
 });

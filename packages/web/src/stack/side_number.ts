@@ -12,10 +12,16 @@ export function sideNumber(head: SiftHead, id: string, numbers: SideNumbers): { 
   if (numbers === 'alone') return { count: row.alone, note: share(row.alone, head.total) };
   if (numbers === 'left') {
     const taken = amountBetween(row.reach, row.left);
-    return { count: row.left, note: taken === null ? '' : `−${counted(taken)}` };
+    return { count: row.left, note: signed('−', taken) };
   }
   const kept = head.without[id] ?? head.kept;
   const more = numberOf(amountBetween(kept, head.kept));
   if (more === null) return { count: kept, note: '' };
   return { count: kept, note: more === 0 ? 'no more' : `${more > 0 ? '+' : '−'}${counted(Math.abs(more))}` };
+}
+
+/** How much less it is: the sign stands with the digits. */
+function signed(sign: string, amount: Amount): string {
+  if (amount === null) return '';
+  return typeof amount === 'number' ? `${sign}${counted(amount)}` : `≈ ${sign}${counted(amount.about)}`;
 }

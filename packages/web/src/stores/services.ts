@@ -3,6 +3,7 @@ import type { AskRequest, FetchRequest, JobState, SourceInfo } from '@clean-siev
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
+import { isSample } from '../sources/state.ts';
 import { counted, plural } from '../words/numbers.ts';
 import { useHistory } from './history.ts';
 import { useJobs } from './jobs.ts';
@@ -44,7 +45,8 @@ export const useServices = defineStore('services', () => {
       const source = workspace.sources.find(({ id }) => id === job.result?.sourceId);
       if (!source) return;
       workspace.openSource(source.id);
-      notices.say([`${source.name}: ${plural(source.rows, 'feature')} brought in.`, ...source.notes].join(' '));
+      const words = isSample(source) ? `${sampleInWords(source)} is here` : `${plural(source.rows, 'feature')} brought in`;
+      notices.say([`${source.name}: ${words}.`, ...source.notes].join(' '));
     } catch (error) {
       notices.complain(error);
     }
@@ -82,7 +84,9 @@ export const useServices = defineStore('services', () => {
       await workspace.load();
       // Of another question it is no difference what came before.
       const isOther = Object.keys(otherwise).length > 0;
-      if (fetchedFrom?.live?.held) notices.say(`${name} was asked anew: ${answerInWords(result, isOther)}.`);
+      const now = workspace.sources.find((source) => source.id === id);
+      const words = now && isSample(now) ? sampleInWords(now) : answerInWords(result, isOther);
+      if (fetchedFrom?.live?.held) notices.say(`${name} was asked anew: ${words}.`);
       return true;
     } catch (error) {
       notices.complain(error);
@@ -93,13 +97,14 @@ export const useServices = defineStore('services', () => {
   }
   /** Has a live source asked for something else from now on. */
   async function askFor(source: SourceInfo, otherwise: AskRequest): Promise<void> {
-    const { filter, leftOut } = source.fetchedFrom!;
+    const { filter, leftOut, live } = source.fetchedFrom!;
+    const sample = live?.sample?.wanted ?? null;
     const put = async (request: AskRequest) => {
       if (!(await askAnew(source, request))) throw new Error(`${source.name} could not be asked for that, and is as it was`);
     };
     if (!(await askAnew(source, otherwise))) return;
     const label = `what ${source.name} is asked for`;
-    history.record({ label, undo: () => put({ filter, leftOut }), redo: () => put(otherwise) });
+    history.record({ label, undo: () => put({ filter, leftOut, sample }), redo: () => put(otherwise) });
   }
   // What has not been asked since the program began is asked as soon as it is there to be seen.
   const seen = new Set<number>();
@@ -120,6 +125,9 @@ export const useServices = defineStore('services', () => {
 
   return { open, changing, change, stopped, asking, failed, fetchIt, goOn, fetchAgain, askAnew, askFor };
 });
+
+const sampleInWords = ({ fetchedFrom, rows }: SourceInfo): string =>
+  `a sample of ${counted(fetchedFrom!.came)} of ${plural(rows, 'feature')}`;
 
 /** What is in an answer, compared with the one before to the same question. */
 function answerInWords(result: JobState['result'], isOther: boolean): string {

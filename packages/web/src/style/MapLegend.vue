@@ -7,6 +7,7 @@ import { useMapColours } from '../map/layers/map_colours.ts';
 import { deepOf } from '../map/passes.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useStyles } from '../stores/styles.ts';
+import { isSample } from '../sources/state.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
 import { cellText, headingOf } from '../words/cells.ts';
@@ -26,6 +27,7 @@ const hasKey = computed(() => active.value.length > 0 || run.value !== null);
 const folded = ref(false);
 const show = useMapShow();
 const colours = useMapColours();
+const sampled = computed(() => workspace.activeSource !== null && isSample(workspace.activeSource));
 /** The colours of few and of many points on one spot. */
 const depth = computed(() => {
   const { dark, faint, rim } = colours.value;
@@ -82,7 +84,7 @@ function keepOnly(number: number): void {
     </header>
     <p v-if="!hasKey && show.deepest > 1" class="deep" data-test="depth">
       <span class="run" :style="{ background: `linear-gradient(to right, ${depth[0]}, ${depth[1]})` }" aria-hidden="true" />
-      <span>1 to {{ counted(show.deepest) }} on one spot</span>
+      <span>1 to {{ counted(show.deepest) }} {{ sampled ? 'of the sample ' : '' }}on one spot</span>
     </p>
     <div v-if="run && !folded" class="of-run" data-test="run">
       <span class="run" :style="{ background: `linear-gradient(to right, ${run.colours.join()})` }" aria-hidden="true" />

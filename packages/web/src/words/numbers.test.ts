@@ -1,7 +1,7 @@
 import { counted, plural, share } from './numbers.ts';
 
 test('counts: exact, estimated, unknown', () => {
-  expect([counted(24000), counted({ about: 24000 }), counted(null)]).toEqual(['24,000', 'about 24,000', '?']);
+  expect([counted(24000), counted({ about: 24000 }), counted(null)]).toEqual(['24,000', '≈ 24,000', '?']);
   expect([plural(1, 'row'), plural(2, 'row'), plural({ about: 1 }, 'row'), plural(null, 'row')]).toEqual([
     '1 row',
     '2 rows',

@@ -2,10 +2,10 @@ import { numberOf, type Amount } from '@clean-sieve/core';
 
 const counts = new Intl.NumberFormat('en-GB');
 
-/** A count with thousands apart: 24,000; about 24,000 where it is estimated, ? where it is unknown. */
+/** A count with thousands apart: 24,000; ≈ 24,000 where it is estimated, ? where it is unknown. */
 export function counted(value: Amount): string {
   if (value === null) return '?';
-  return typeof value === 'number' ? counts.format(value) : `about ${counts.format(value.about)}`;
+  return typeof value === 'number' ? counts.format(value) : `≈ ${counts.format(value.about)}`;
 }
 
 /** A measured value, short enough to read: at most one decimal above ten, two below. */

@@ -5,6 +5,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../../api/client.ts';
 import { useNotices } from '../../stores/notices.ts';
+import { isSample } from '../../sources/state.ts';
 import { useSifting } from '../../stores/sifting.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { counted, plural } from '../../words/numbers.ts';
@@ -92,6 +93,9 @@ function take(text: string, value: number | string): void {
   const { found, missing } = pasted.value!;
   pasted.value = { found: [...found, value], missing: missing.filter((one) => one.text !== text) };
 }
+/** In all that there is there can be more values than in a sample. */
+const inSample = computed(() => isSample(workspace.activeSource!));
+const asValue = (text: string) => (props.column.type === 'number' && Number.isFinite(Number(text)) ? Number(text) : text);
 function all(on: boolean): void {
   const shown = listed.value.map(({ value }) => value).filter((value) => typeof value !== 'boolean');
   const without = props.form.values.filter((value) => !shown.includes(value));
@@ -131,7 +135,7 @@ function all(on: boolean): void {
     <div v-if="pasted" class="pasted" role="status" data-test="pasted">
       <p>
         {{ plural(pasted.found.length, 'value') }} of the list found and ticked<template v-if="pasted.missing.length > 0"
-          >, {{ counted(pasted.missing.length) }} not found:</template
+          >, {{ counted(pasted.missing.length) }} not {{ inSample ? 'in the sample' : 'found' }}:</template
         >
         <button class="plain link" type="button" @click="pasted = null">clear this</button>
       </p>
@@ -144,6 +148,7 @@ function all(on: boolean): void {
               {{ value }}
             </button></template
           >
+          <button v-if="inSample" class="plain link" type="button" @click="take(text, asValue(text))">tick it</button>
         </li>
       </ul>
     </div>
