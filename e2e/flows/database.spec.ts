@@ -149,8 +149,8 @@ test('of a large table a sample is looked at; what is counted and handed over is
 
   await surface.more((await surface.stack.getByRole('heading', { level: 1 }).innerText()).trim());
   await page.getByText('Publish as a feed').click();
-  await page.getByTestId('publish').click();
-  await expect(page.getByText('Of Sampled only a sample is held')).toBeVisible();
+  await expect(page.getByTestId('no-feed')).toContainText('Of Sampled only a sample is held');
+  await expect(page.getByTestId('publish-live')).toBeDisabled();
   await page.keyboard.press('Escape');
 
   await lines.getByTestId('ask-other').click();
@@ -159,10 +159,15 @@ test('of a large table a sample is looked at; what is counted and handed over is
   await page.getByTestId('fetch').click();
   await expect(sample).toBeHidden();
   await expect(surface.kept).toHaveText(kept);
+  await page.getByTestId('table-tab').click();
   await expect(page.getByTestId('table-state')).toContainText(`${kept} rows`);
   await page.keyboard.press('Control+z');
   await expect(sample).toHaveText(`These numbers: of all ${await told('n > 100')}.`);
   await expect(surface.kept).toHaveText(kept);
+  await cluster.sql(`delete from moorings where n = (select max(n) from moorings where kind = 'stone' and ${near})`);
+  await lines.getByTestId('ask-anew').click();
+  await expect(page.getByTestId('notice')).toContainText(/Sampled was asked anew: a sample of \d{3} of 2,\d{3} features/);
+  await expect(surface.kept).toHaveText(await told(`n > 100 and kind = 'stone' and ${near}`));
 });
 
 test('a password stands in the workspace only, wherever it was typed', async ({ surface, server }) => {

@@ -114,15 +114,17 @@ export async function acceptVersion(
   { refuseLost = false } = {},
 ): Promise<void> {
   const em = entities(orm);
-  const version = await loadTable(em, versionId);
-  const { made, left } = await deriveColumns(orm, version, await derivationsOf(em, sourceId), asOf);
-  const [lost] = left;
-  if (refuseLost && lost)
-    throw new ReadError(
-      `The column ${lost.name} cannot be made of what came: ${lost.problem.replace(/\.$/, '')}`,
-      'Remove it, or change what it is made of; nothing was changed',
-    );
-  await putColumns(entities(orm), versionId, made);
+  const derivations = await derivationsOf(em, sourceId);
+  if (derivations.length > 0) {
+    const { made, left } = await deriveColumns(orm, await loadTable(em, versionId), derivations, asOf);
+    const [lost] = left;
+    if (refuseLost && lost)
+      throw new ReadError(
+        `The column ${lost.name} cannot be made of what came: ${lost.problem.replace(/\.$/, '')}`,
+        'Remove it, or change what it is made of; nothing was changed',
+      );
+    await putColumns(entities(orm), versionId, made);
+  }
   await exchangeVersions(entities(orm), sourceId, versionId);
   step('versions exchanged');
 }

@@ -4,6 +4,7 @@ import { dayInWords } from '@clean-sieve/core';
 import type { SieveInfo } from '@clean-sieve/server/api';
 import { computed, ref } from 'vue';
 import { api } from '../api/client.ts';
+import { isSample } from '../sources/state.ts';
 import { useNotices } from '../stores/notices.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 
@@ -14,6 +15,8 @@ const workspace = useWorkspace();
 const notices = useNotices();
 const busy = ref(false);
 const feeds = computed(() => workspace.feeds.filter(({ sieveId }) => sieveId === props.sieve?.id));
+const source = computed(() => workspace.sources.find(({ id }) => id === props.sieve?.sourceId));
+const sampled = computed(() => source.value !== undefined && isSample(source.value));
 const addressOf = (id: string) => `${workspace.feedsAt ?? location.origin}/feeds/${id}`;
 
 async function work(task: () => Promise<unknown>, done: string): Promise<void> {
@@ -55,11 +58,19 @@ const copy = (id: string) => work(() => navigator.clipboard.writeText(addressOf(
           </div>
         </li>
       </ul>
-      <p v-else>It is not published.</p>
+      <p v-else-if="!sampled">It is not published.</p>
+      <p v-if="sampled" data-test="no-feed">
+        Of {{ source!.name }} only a sample is held, and a feed needs all of it: ask for less, so that all of it can be held, or hand over
+        what is kept as a new source and publish that.
+      </p>
       <div class="buttons">
         <v-btn variant="text" @click="open = false">Close</v-btn>
-        <v-btn variant="tonal" :disabled="busy" data-test="publish-frozen" @click="publish(true)">Publish as it is now</v-btn>
-        <v-btn color="primary" :disabled="busy || feeds.some(({ frozen }) => !frozen)" data-test="publish-live" @click="publish(false)"
+        <v-btn variant="tonal" :disabled="busy || sampled" data-test="publish-frozen" @click="publish(true)">Publish as it is now</v-btn>
+        <v-btn
+          color="primary"
+          :disabled="busy || sampled || feeds.some(({ frozen }) => !frozen)"
+          data-test="publish-live"
+          @click="publish(false)"
           >Publish live</v-btn
         >
       </div>
