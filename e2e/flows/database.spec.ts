@@ -153,6 +153,16 @@ test('of a large table a sample is looked at; what is counted and handed over is
   await expect(page.getByTestId('publish-live')).toBeDisabled();
   await page.keyboard.press('Escape');
 
+  // All that lies in view, and back.
+  const [x, y] = await surface.onMap(0, 0);
+  await page.mouse.move(x, y);
+  await page.mouse.wheel(0, -700);
+  await page.getByTestId('table-tab').click();
+  await lines.getByTestId('all-in-view').click();
+  await expect(lines).toContainText(/there \+ here\s*S_INTERSECTS\(geometry, BBOX\(/);
+  await expect(sample).toBeHidden();
+  await page.keyboard.press('Control+z');
+  await expect(sample).toHaveText(`These numbers: of all ${await told('n > 100')}.`);
   await lines.getByTestId('ask-other').click();
   await page.getByTestId('would-come').waitFor();
   await page.getByTestId('as-live').check();

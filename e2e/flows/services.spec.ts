@@ -25,9 +25,20 @@ test('a service is looked at, a part of it fetched by conditions, sifted, and fe
   await page.getByTestId('from-service').click();
   await page.getByTestId('use-simulated').click();
   await expect(page.getByTestId('would-come')).toContainText(/^5,2\d\d features would come, all there are$/);
+  // Of each condition that the service decides, how many are left; of two that leave the same, the same.
+  await condition(surface, 'severity >= 4 AND severity > 3 AND severity < 5');
+  const left = page.getByTestId('decided').getByRole('listitem');
+  await expect(left.nth(2)).toContainText(/\d+ left/);
+  const counts = (await left.allInnerTexts()).map((text) => Number(text.replaceAll(',', '').match(/(\d+) left/)![1]));
+  // The reports grow meanwhile.
+  expect(Math.abs(counts[1] - counts[0])).toBeLessThan(20);
+  expect(counts[2]).toBeLessThan(counts[1]);
+  await expect(page.getByTestId('would-come')).toContainText(/of 5,2\d\d would come/);
   await condition(surface, "severity >= 4 AND S_DWITHIN(geometry, POINT(-12.1 46.6), 3, 'km') AND kind < 'g'");
   await expect(page.getByTestId('decided')).toContainText(/there\s*severity >= 4.*there \+ here\s*S_DWITHIN.*here\s*kind < 'g'/s);
   await expect(page.getByTestId('would-come')).toContainText('would come, of which fewer are kept');
+  await expect(left.nth(0)).toContainText(/\d+ left/);
+  await expect(left.nth(1)).toContainText('it leaves most others out');
   const come = Number((await page.getByTestId('would-come').innerText()).match(/^\d+/)![0]);
   await page.getByRole('checkbox', { name: 'Take the column note' }).uncheck();
   await named(surface, 'Bad ones');

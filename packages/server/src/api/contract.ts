@@ -717,8 +717,8 @@ export interface ServiceLook {
   problem: string | null;
   /** The conditions that all have to hold, and where each is decided. */
   conditions: { text: string; by: DecidedBy }[];
-  /** Where all could be counted: how many are kept, and of each condition how many are left after it and unknown. */
-  stack: { kept: number; rows: { left: number; unknown: number }[] } | null;
+  /** What could be counted: how many are kept, and of each condition how many are left after it and unknown. */
+  stack: { kept: number | null; rows: { left: number | null; unknown: number | null }[] } | null;
 }
 
 /** Of what is live in a database: so many rows come, taken by chance; null for all. */

@@ -1,6 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { FilterError, ReadError, printFilter, type Declared } from '@clean-sieve/core';
+import { FilterError, partFilter, ReadError, printFilter, type Declared, type PartedFilter } from '@clean-sieve/core';
 import type { WantedPart, LayerLook, ServiceCollection, ServiceLook, ServiceLookRequest, ServiceSurvey } from '../api/contract.ts';
 import { listening, type Report } from '../fetching/listening.ts';
 import { fitting, meantBy, NOTHING } from '../fetching/meant.ts';
@@ -57,16 +57,40 @@ export async function lookAtService(
     const columns = known ?? looked!.columns;
     const all = looked?.features ?? null;
     try {
-      const { asked, conditions } = meantBy(filter, columns, await areaShapes(entities(orm)), declared);
+      const { expr, asked, conditions } = meantBy(filter, columns, await areaShapes(entities(orm)), declared);
       const isAll = asked.filter === null && asked.bbox === null && asked.datetime === null && asked.values.length === 0;
       const matched =
         isAll && looked ? all : ((await pageAt(client, itemsAddress(items, asked, declared, 1))).document.numberMatched ?? null);
-      return { look: looked, matched, all, problem: null, conditions, stack: null };
+      const parts = expr === null ? [] : partFilter(expr, declared).conditions;
+      const stack = matched === null || parts.length < 2 ? null : await alongService(client, items, parts, declared, matched);
+      return { look: looked, matched, all, problem: null, conditions, stack };
     } catch (error) {
       if (!(error instanceof FilterError)) throw error;
       return { look: looked, matched: null, all, problem: error.line, conditions: [], stack: null };
     }
   });
+}
+
+/**
+ * How many are left after each of some conditions, as far as the service decides all of them: after one that it does not, nobody knows.
+ * @param matched what the service said of all that it was asked
+ */
+async function alongService(
+  client: ServiceClient,
+  items: URL,
+  parts: PartedFilter['conditions'],
+  declared: Declared,
+  matched: number,
+): Promise<ServiceLook['stack']> {
+  const decided = parts.findIndex(({ by }) => by !== 'there');
+  const told = decided < 0 ? parts.length : decided;
+  const rows: { left: number | null; unknown: null }[] = parts.map(() => ({ left: null, unknown: null }));
+  for (let n = 1; n <= told; n++) {
+    const { asked } = partFilter({ op: 'and', args: parts.slice(0, n).map(({ expr }) => expr) }, declared);
+    const page = n === parts.length ? null : await pageAt(client, itemsAddress(items, asked, declared, 1));
+    rows[n - 1].left = page === null ? matched : (page.document.numberMatched ?? null);
+  }
+  return told === 0 ? null : { kept: told === parts.length ? matched : null, rows };
 }
 
 /** The first features of a collection, with how many there are in all. */

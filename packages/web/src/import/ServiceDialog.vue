@@ -326,8 +326,8 @@ async function forget(): Promise<void> {
                     whereDecided(condition.by, kind).mark
                   }}</span>
                   <code>{{ condition.text }}</code>
-                  <span v-if="service.stack" class="left"
-                    ><b>{{ counted(service.stack.rows[i].left) }}</b> left<template v-if="service.stack.rows[i].unknown > 0"
+                  <span v-if="service.stack && service.stack.rows[i].left !== null" class="left"
+                    ><b>{{ counted(service.stack.rows[i].left) }}</b> left<template v-if="service.stack.rows[i].unknown"
                       >, {{ plural(service.stack.rows[i].unknown, 'blank', 'blank') }}</template
                     ></span
                   >

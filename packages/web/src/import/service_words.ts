@@ -22,7 +22,7 @@ export function wouldCome({ matched, all, conditions, stack }: ServiceLook): { c
     return { count: counted(matched), words: matched === 1 ? 'feature would come' : 'features would come, all there are' };
   const exact = conditions.every(({ by }) => by === 'there');
   if (exact) return { count: counted(matched), words: would };
-  const kept = stack ? `${counted(stack.kept)} are kept` : 'fewer are kept: the rest is decided here';
+  const kept = stack && stack.kept !== null ? `${counted(stack.kept)} are kept` : 'fewer are kept: the rest is decided here';
   return { count: counted(matched), words: `${would}, of which ${kept}` };
 }
 

@@ -1,26 +1,33 @@
 <script setup lang="ts">
-import { isDatabase, sampledOf } from '@clean-sieve/core';
+import { isDatabase, sampledOf, type Box } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
 import { computed } from 'vue';
 import { whereDecided } from '../import/service_words.ts';
+import { useMapShow } from '../stores/map_show.ts';
 import { useServices } from '../stores/services.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { useWholeCounts } from '../stores/whole_counts.ts';
 import { counted } from '../words/numbers.ts';
 import { sentence } from '../words/sentence.ts';
 import { answeredInWords } from './answered.ts';
+import { filterInView } from './in_view.ts';
 
 /** Of a live source: whom it comes from, when that was asked, and which conditions were decided there. */
 const props = defineProps<{ source: SourceInfo }>();
 const services = useServices();
 const workspace = useWorkspace();
 const whole = useWholeCounts();
+const show = useMapShow();
 
 const from = computed(() => props.source.fetchedFrom!);
 const host = computed(() => new URL(from.value.address).host);
 const live = computed(() => from.value.live!);
 const kind = computed(() => (isDatabase(from.value.address) ? 'database' : 'service'));
 const ofAll = computed(() => sampledOf(from.value));
+const askInView = (view: Box) =>
+  services.askFor(props.source, {
+    ...{ filter: filterInView(from.value.filter, view), leftOut: from.value.leftOut, sample: null },
+  });
 /** Of how many the numbers of the stack are, and whether exactly. */
 const told = computed(() => {
   const of = `all ${counted(ofAll.value)}`;
@@ -61,7 +68,19 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
       </span>
     </p>
     <template v-if="ofAll !== null && live.held !== null">
-      <p class="soft">Map, table, charts and values: {{ counted(from.came) }} rows, by chance.</p>
+      <p class="soft">
+        <span>Map, table, charts and values: {{ counted(from.came) }} rows, by chance.</span>
+        <button
+          v-if="!isAsking && show.view"
+          class="plain link"
+          type="button"
+          title="Asks for all features in view of the map, in the place of the sample"
+          data-test="all-in-view"
+          @click="askInView(show.view)"
+        >
+          all in view
+        </button>
+      </p>
       <p class="soft" data-test="sample-line">
         <span class="line" :title="told">{{ told }}</span>
         <button v-if="canStop" class="plain link" type="button" data-test="stop-counting" @click="whole.stop">stop</button>
