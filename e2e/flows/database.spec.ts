@@ -141,7 +141,7 @@ test('of a large table a sample is looked at; what is counted and handed over is
   const { id } = extracts.find(({ title }) => title === 'stones')!;
   const note = await client.get<{ layers: object[]; sources: { fetched: object }[] }>(`api/extracts/${id}/stones.note.json`);
   const all = await countOf('n > 100');
-  expect(note.layers[0]).toMatchObject({ of: all, digest: expect.any(Object) as object });
+  expect(note.layers[0]).toMatchObject({ of: all, digest: expect.any(Object) });
   expect(note.sources[0]).toMatchObject({ rows: all, fetched: { live: true, filter: 'n > 100', matched: all } });
   const file = join(server.data, 'extracts', id, 'stones.note.json');
   const rerun = ['run', file, `Sampled=${cluster.address}&table=moorings`];

@@ -9,6 +9,7 @@ import { useLabelled } from '../map/layers/use_labels.ts';
 import { passesOf } from '../map/passes.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useNotices } from '../stores/notices.ts';
+import { isSample } from '../sources/state.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useStyles } from '../stores/styles.ts';
 import { useClasses } from '../style/use_classes.ts';
@@ -76,7 +77,12 @@ const legend = computed(() =>
       const kept = sifting.results.get(sieve.id)?.head.kept;
       const own = {
         name: workspace.nameOf(sieve),
-        count: kept === undefined || kept === null ? '' : `${counted(kept)} of ${plural(of?.rows ?? 0, 'feature')}`,
+        count: [
+          kept === undefined || kept === null ? '' : `${counted(kept)} of ${plural(of?.rows ?? 0, 'feature')}`,
+          of && isSample(of) ? 'drawn is a sample' : '',
+        ]
+          .filter((text) => text !== '')
+          .join('; '),
         colour,
         // What is drawn by classes has no one mark.
         path: sieve.style?.classing ? '' : SHAPE_PATHS[shape],
@@ -85,11 +91,13 @@ const legend = computed(() =>
     })
     .concat(workspace.activeSieve || !source.value ? [] : keyOf(source.value)),
 );
+const ofSample = (styled: SieveInfo | SourceInfo) =>
+  workspace.sources.some((one) => one.id === ('sourceId' in styled ? styled.sourceId : styled.id) && isSample(one));
 /** The classes that it is drawn by, below it. */
 const keyOf = (styled: SieveInfo | SourceInfo) =>
   classes.keyOf(styled, as.value === 'png' ? KEY_UNIT : KEY_UNIT / 0.75).map(({ name, kept, colour, path }) => ({
     ...{ name: `– ${name}`, colour, path },
-    count: kept === null ? '' : plural(kept, 'feature'),
+    count: kept === null ? '' : `${plural(kept, 'feature')}${ofSample(styled) ? ' of the sample' : ''}`,
   }));
 const date = new Date().toISOString().slice(0, 10);
 

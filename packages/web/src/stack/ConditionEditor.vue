@@ -69,7 +69,7 @@ function set(form: Form): void {
       @update:model-value="setCould"
     />
     <p v-if="column?.type === 'datetime' && dated" class="soft zone">Days are taken in UTC.</p>
-    <SampleNote />
+    <div><SampleNote /></div>
     <BoundCurve v-if="!isSample(workspace.activeSource!)" :id="id" :form="form" @change="set" />
     <div class="foot">
       <v-checkbox

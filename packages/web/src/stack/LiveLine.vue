@@ -69,7 +69,7 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
     </p>
     <template v-if="ofAll !== null && live.held !== null">
       <p class="soft">
-        <span>Map, table, charts and values: {{ counted(from.came) }} rows, by chance.</span>
+        <span title="Map, table, charts and values are of rows taken by chance">Shown: a sample of {{ counted(from.came) }} rows.</span>
         <button
           v-if="!isAsking && show.view"
           class="plain link"
@@ -78,7 +78,7 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
           data-test="all-in-view"
           @click="askInView(show.view)"
         >
-          all in view
+          show all in view
         </button>
       </p>
       <p class="soft" data-test="sample-line">
@@ -108,6 +108,9 @@ p {
   justify-content: space-between;
   gap: 8px;
   margin: 0;
+}
+.link {
+  flex: none;
 }
 .line {
   overflow: hidden;

@@ -44,7 +44,9 @@ export const useWholeCounts = defineStore('whole counts', () => {
     [state.value, words.value] = ['counting', ''];
     try {
       const started = await api.countWhole(sourceId, workspace.byIdentity({ tree: result.tree }).tree);
-      const { counts } = await resultOf(started, signal, (progress) => (words.value = progress));
+      const { counts } = await resultOf(started, signal, (progress) => {
+        if (progress !== started.progress) words.value = progress;
+      });
       if (signal.aborted || sifting.results.get(sieveId) !== result) return;
       state.value = counts ? 'counted' : 'cannot';
       if (!counts) return;

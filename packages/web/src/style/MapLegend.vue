@@ -7,6 +7,7 @@ import { useMapColours } from '../map/layers/map_colours.ts';
 import { deepOf } from '../map/passes.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useStyles } from '../stores/styles.ts';
+import SampleNote from '../sources/SampleNote.vue';
 import { isSample } from '../sources/state.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
@@ -81,6 +82,7 @@ function keepOnly(number: number): void {
         <span v-if="!hasKey">Colour by a column</span>
         <v-tooltip v-else activator="parent" location="left" text="Change how it is drawn" />
       </button>
+      <SampleNote v-if="hasKey" />
     </header>
     <p v-if="!hasKey && show.deepest > 1" class="deep" data-test="depth">
       <span class="run" :style="{ background: `linear-gradient(to right, ${depth[0]}, ${depth[1]})` }" aria-hidden="true" />
