@@ -5,7 +5,7 @@ test('counts: exact, estimated, unknown', () => {
   expect([plural(1, 'row'), plural(2, 'row'), plural({ about: 1 }, 'row'), plural(null, 'row')]).toEqual([
     '1 row',
     '2 rows',
-    'about 1 rows',
+    '≈ 1 rows',
     '? rows',
   ]);
 });
