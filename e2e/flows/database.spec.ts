@@ -127,6 +127,11 @@ test('of a large table a sample is looked at; what is counted and handed over is
   const kept = await told(`n > 100 and kind = 'stone' and ${near}`);
   await expect(surface.kept).toHaveText(kept);
   await expect(surface.stack).toContainText(await told("n > 100 and kind = 'stone'"));
+  // In the sample nothing is blank, however many more are counted.
+  const parts = await surface.chart('share');
+  await expect(parts).toContainText('%');
+  await expect(parts).not.toContainText('blank');
+  await page.keyboard.press('Escape');
   // What hangs on all features cannot be told by some of them, and is not counted there.
   await surface.write("kind = 'stone' AND S_NEAREST(geometry, POINT(-12.1 46.6), 3)");
   await expect(sample).toContainText('estimated, as a condition cannot be decided');

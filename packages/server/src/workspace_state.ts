@@ -116,6 +116,7 @@ export function sourceInfo(source: SourceRow): SourceInfo {
     older: [],
     ...{ id, name, fileName, format, layer, encoding, crs: current(crs), role, notes, geometryTypes },
     rows: sampledOf(source.fetchedFrom ?? null) ?? source.rowCount,
+    held: source.rowCount,
     fetchedFrom: source.fetchedFrom ?? null,
     extent: source.extent ?? null,
     columns: columns.map((column) => ({

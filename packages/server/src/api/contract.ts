@@ -223,8 +223,9 @@ const sourceInfo = z.object({
   layer: z.string().nullable(),
   encoding: z.string().nullable(),
   crs: z.custom<Crs>(),
-  /** All that there are, also where only a sample of them is held. */
+  /** All that there are, and those that are here: fewer where only a sample is held. */
   rows: z.number(),
+  held: z.number(),
   /** `ground`: the land that the map is drawn on, without sieves of its own. */
   role: z.enum(['layer', 'ground', 'candidate', 'older']),
   takenAt: z.string(),

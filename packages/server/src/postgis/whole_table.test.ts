@@ -114,7 +114,7 @@ test.each([null, 'severity <> 4'])(
       const open = await openSources(workspace.store, AS_OF, geos);
       const keeping = { tree, cut: null, picks: null };
       const { kept, asked: how } = await keptOfWhole(workspace.store, open, source, { keeping, asOf: AS_OF }, silent);
-      const rows = (await new LocalEngine(sifter).keys({ tree }, [], 0, whole.rows));
+      const rows = await new LocalEngine(sifter).keys({ tree }, [], 0, whole.rows);
       expect(numbersOf(kept.table, kept.rows)).toEqual(numbersOf(whole, rows));
       expect([kept.of, how.of, kept.table.columns.map(({ name }) => name)]).toEqual([
         ...[whole.rows, whole.rows],
@@ -133,7 +133,7 @@ test('where it hangs on other features which are kept, all that is asked for com
   expect(await countWhole(workspace.store, source, { tree, asOf: AS_OF }, silent)).toBeNull();
   const open = await openSources(workspace.store, AS_OF, geos);
   const { kept } = await keptOfWhole(workspace.store, open, source, { keeping: { tree, cut: null }, asOf: AS_OF }, silent);
-  const rows = (await new LocalEngine(new Sifter(whole, AS_OF, CRS84, geos)).keys({ tree }, [], 0, 10));
+  const rows = await new LocalEngine(new Sifter(whole, AS_OF, CRS84, geos)).keys({ tree }, [], 0, 10);
   expect(rows).toHaveLength(3);
   expect(numbersOf(kept.table, kept.rows)).toEqual(numbersOf(whole, rows));
 });

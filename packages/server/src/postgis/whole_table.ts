@@ -77,10 +77,10 @@ export function countWhole(
     // Columns that are of another type there than here mean something else in conditions: those are not asked there.
     const alike = { ...table, columns: table.columns.filter((column) => isAlike(column, source)) };
     const here = { asOf, geos: await geos.get(), tell };
-    const shaped = inConditions(tree, (expr) => withShapes(expr, areas));
     const conditions = conditionsIn(tree).map(({ expr }) => expr);
     if (operandsIn(conditions).length > 0) return null;
     for (const expr of conditions) checkFilter(expr, columnsOf(source), { areas });
+    const shaped = inConditions(tree, (expr) => withShapes(expr, areas));
     return stackThere(database, alike, shaped, here, own.filter);
   });
 }

@@ -1,9 +1,9 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { areasIn, emptyTree, exprKey, exprOfTree, operandsIn, type Group } from '@clean-sieve/core';
+import { areasIn, count, emptyTree, exprKey, exprOfTree, operandsIn, type Group } from '@clean-sieve/core';
 import type { SiftHead, SourceInfo } from '@clean-sieve/server/api';
 import { api } from '../api/client.ts';
-import { hasAnswer, stateOf } from '../sources/state.ts';
+import { hasAnswer, isSample, stateOf } from '../sources/state.ts';
 import { useNotices } from './notices.ts';
 import { useWorkspace } from './workspace.ts';
 
@@ -192,10 +192,16 @@ export const useSifting = defineStore('sifting', () => {
   const active = computed(() => (workspace.activeSieveId === null ? null : (results.value.get(workspace.activeSieveId) ?? null)));
   /** Features kept by the active sieve, or all of the active source; null while not known yet. */
   const kept = computed(() => (workspace.activeSieveId === null ? allOf(workspace.activeSource) : (active.value?.head.kept ?? null)));
+  /** The same of those that are here: where only a sample is held, fewer. */
+  const keptHere = computed(() => {
+    const source = workspace.activeSource;
+    if (!source || !isSample(source) || !hasAnswer(source)) return kept.value;
+    return workspace.activeSieveId === null ? source.held : active.value && count(active.value.mask);
+  });
   /** The tree whose results are on show, so that table and card never ask about conditions that the map has not caught up with. */
   const shownTree = computed<Group>(() => active.value?.tree ?? emptyTree());
 
-  return { results, errors, active, kept, version, begun, busy, shownTree, besides, alongside, pictured, refresh };
+  return { results, errors, active, kept, keptHere, version, begun, busy, shownTree, besides, alongside, pictured, refresh };
 });
 
 const allOf = (source: SourceInfo | null) => (source && hasAnswer(source) ? source.rows : null);

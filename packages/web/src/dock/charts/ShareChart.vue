@@ -36,7 +36,7 @@ interface Part {
   colour: string;
   counts: { all: number; kept: number; picked: number };
 }
-const total = computed(() => ({ all: workspace.activeSource?.rows ?? 0, kept: kept.value, picked: picks.keys.size }));
+const total = computed(() => ({ all: workspace.activeSource?.held ?? 0, kept: kept.value, picked: picks.keys.size }));
 const parts = computed<Part[]>(() => {
   if (!answer.value || !column.value) return [];
   const pickedOf = new Map((picked.value ?? []).map(({ value, kept }) => [value, kept]));

@@ -67,7 +67,7 @@ export function useChartAnswer<K extends AggregationKind>(
           : sifting.besides(of({ tree: conditions(sifting.shownTree) })));
       // One that waits for other counts, as those of the sieve that was open before, is not the answer any more.
       if (answer === undefined || question.value !== asked || turns.get(target) !== turn) return;
-      target.value = { asked, about: about.value, keys, kept: numberOf(sifting.kept) ?? 0, answer };
+      target.value = { asked, about: about.value, keys, kept: numberOf(sifting.keptHere) ?? 0, answer };
     } catch (error) {
       notices.complain(error);
     }

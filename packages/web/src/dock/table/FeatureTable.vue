@@ -458,6 +458,7 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
         <span v-else class="soft pinned" role="gridcell">…</span>
       </div>
     </div>
+    <p v-else-if="isSample(source) && sifting.keptHere === 0" class="nothing">No row of the sample is kept.</p>
     <p v-else-if="sifting.kept === 0" class="nothing">
       <b>Nothing is kept.</b>
       <span class="soft">The counts in the stack show which condition leaves none. Switch it off or loosen it.</span>

@@ -36,9 +36,9 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
   onBeforeUnmount(() => layer.dispose());
 
   function maskOfPicks(): Uint32Array {
-    const { rows } = workspace.activeSource!;
-    const mask = emptyMask(rows);
-    for (const key of picks.keys) if (typeof key === 'number' && key < rows) put(mask, key);
+    const { held } = workspace.activeSource!;
+    const mask = emptyMask(held);
+    for (const key of picks.keys) if (typeof key === 'number' && key < held) put(mask, key);
     return mask;
   }
 
