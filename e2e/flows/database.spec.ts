@@ -127,6 +127,7 @@ test('of a large table a sample is looked at; what is counted and handed over is
   const kept = await told(`n > 100 and kind = 'stone' and ${near}`);
   await expect(surface.kept).toHaveText(kept);
   await expect(surface.stack).toContainText(await told("n > 100 and kind = 'stone'"));
+  await expect(surface.stack.getByTestId('decided-by')).toHaveText(['there', 'there + here']);
   // In the sample nothing is blank, however many more are counted.
   const parts = await surface.chart('share');
   await expect(parts).toContainText('%');

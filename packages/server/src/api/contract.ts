@@ -1036,8 +1036,8 @@ export interface JobState {
     looks?: LayerLook[];
     survey?: ServiceSurvey;
     service?: ServiceLook;
-    /** The numbers of a stack over all that a source holds a sample of; null where they cannot be told. */
-    counts?: StackOfCombinations | null;
+    /** The numbers of a stack over all that a source holds a sample of; null where they cannot be told; of each condition, by its id, where it was decided. */
+    counts?: (StackOfCombinations & { decided: Record<string, DecidedBy> }) | null;
     extract?: ExtractInfo;
     features?: number;
     bytes?: number;

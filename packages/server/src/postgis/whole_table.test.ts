@@ -108,9 +108,10 @@ test.each([null, 'severity <> 4'])(
     for (const text of TREES) {
       const tree = treeOf(text, whole);
       const { mask, ...expected } = await new LocalEngine(sifter).sift({ tree });
-      const { came, ...counted } = (await countWhole(workspace.store, source, { tree, asOf: AS_OF }, silent))!;
+      const { came, decided, ...counted } = (await countWhole(workspace.store, source, { tree, asOf: AS_OF }, silent))!;
       expect({ text, ...counted }).toEqual({ text, ...expected });
       expect(came).toBeLessThan(whole.rows);
+      expect(Object.values(decided).includes('both')).toBe(came > 0);
       const open = await openSources(workspace.store, AS_OF, geos);
       const keeping = { tree, cut: null, picks: null };
       const { kept, asked: how } = await keptOfWhole(workspace.store, open, source, { keeping, asOf: AS_OF }, silent);

@@ -3,6 +3,7 @@ import {
   conditionsIn,
   countsOthers,
   has,
+  nodesIn,
   operandsIn,
   partFilter,
   ReadError,
@@ -16,6 +17,7 @@ import {
   type AreaShapes,
   type Asked,
   type ColumnSchema,
+  type DecidedBy,
   type Declared,
   type Expr,
   type FeatureTable,
@@ -63,6 +65,11 @@ async function withWhole<T>(em: Entities, source: SourceRow, report: Report, wor
   });
 }
 
+/** The numbers of a stack over a whole table, and of each condition, by its id, where it was decided. */
+export interface WholeCounts extends StackThere {
+  decided: Record<string, DecidedBy>;
+}
+
 /**
  * The numbers of a stack over the whole table; null where one of the conditions cannot be decided for all of it.
  * @param tree by names
@@ -72,7 +79,7 @@ export function countWhole(
   source: SourceRow,
   { tree, asOf }: { tree: Group; asOf: number },
   report: Report,
-): Promise<StackThere | null> {
+): Promise<WholeCounts | null> {
   return withWhole(entities(orm), source, report, async ({ database, table, own, areas, tell }) => {
     // Columns that are of another type there than here mean something else in conditions: those are not asked there.
     const alike = { ...table, columns: table.columns.filter((column) => isAlike(column, source)) };
@@ -81,7 +88,8 @@ export function countWhole(
     if (operandsIn(conditions).length > 0) return null;
     for (const expr of conditions) checkFilter(expr, columnsOf(source), { areas });
     const shaped = inConditions(tree, (expr) => withShapes(expr, areas));
-    return stackThere(database, alike, shaped, here, own.filter);
+    const counted = await stackThere(database, alike, shaped, here, own.filter);
+    return counted && { ...counted, decided: decidedIn(shaped, declaredOfTable(alike)) };
   });
 }
 
@@ -173,6 +181,15 @@ function partOfFilter(expr: Expr | null, areas: AreaShapes, declared: Declared):
 function bothOf(a: Asked, b: Asked): Asked {
   const filters = [a.filter, b.filter].filter((one) => one !== null);
   return { ...b, filter: filters.length === 0 ? null : { op: 'and', args: filters } };
+}
+
+/** Of each condition where it is decided. */
+function decidedIn(tree: Group, declared: Declared): Record<string, DecidedBy> {
+  const by = (expr: Expr): DecidedBy => {
+    const { here, there } = partFilter(expr, declared);
+    return here === null ? 'there' : there === null ? 'here' : 'both';
+  };
+  return Object.fromEntries([...nodesIn(tree)].flatMap(({ node }) => (node.kind === 'condition' ? [[node.id, by(node.expr)]] : [])));
 }
 
 /** The tree with other conditions. */

@@ -93,7 +93,9 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
         <span class="by" :class="one.by" :title="one.words">{{ one.mark }}</span>
         <code :title="one.text">{{ one.text }}</code>
       </li>
-      <li v-if="workspace.activeSieve"><span class="by here">here</span><span class="soft">all conditions below</span></li>
+      <li v-if="workspace.activeSieve && ofAll === null">
+        <span class="by here">here</span><span class="soft">all conditions below</span>
+      </li>
     </ul>
   </div>
 </template>

@@ -62,7 +62,7 @@ async function until(holds: () => boolean): Promise<void> {
   await nextTick();
   expect(holds()).toBe(true);
 }
-const counts = { total: 9001, kept: 5999, unknown: 2, rows: [], nearMisses: {}, without: {} };
+const counts = { total: 9001, kept: 5999, unknown: 2, rows: [], nearMisses: {}, without: {}, decided: { c: 'there' as const } };
 const end = (id: string, result: Partial<JobState>) => jobs.set(id, { ...jobs.get(id)!, ...result });
 
 test('estimated numbers stand until all is counted; what was kept of the sample stays what is shown', async () => {
@@ -71,7 +71,7 @@ test('estimated numbers stand until all is counted; what was kept of the sample 
   expect([sifting.kept, sifting.keptHere, whole.state]).toEqual([{ about: 6000 }, 2, 'counting']);
   end('job-0', { state: 'done', result: { counts } });
   await until(() => whole.state === 'counted');
-  expect([sifting.kept, sifting.keptHere, sifting.active?.head.total]).toEqual([5999, 2, 9001]);
+  expect([sifting.kept, sifting.keptHere, sifting.active?.head.total, whole.decided]).toEqual([5999, 2, 9001, { c: 'there' }]);
   // Those are not counted once more.
   await new Promise((done) => setTimeout(done, 500));
   expect(jobs.size).toBe(1);

@@ -1,3 +1,4 @@
+import type { DecidedBy } from '@clean-sieve/core';
 import type { SiftHead } from '@clean-sieve/server/api';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -19,6 +20,8 @@ export const useWholeCounts = defineStore('whole counts', () => {
   const state = ref<State | null>(null);
   /** How far it is, or why there are none, in words. */
   const words = ref('');
+  /** Of conditions, by their id, where they were decided when they were counted last. */
+  const decided = shallowRef<Record<string, DecidedBy>>({});
   /** The stacks that were counted last, by what they are counted of: the sieve that was open before can be opened again. */
   const counted = new WeakMap<SiftHead, true>();
   let under: AbortController | null = null;
@@ -50,7 +53,9 @@ export const useWholeCounts = defineStore('whole counts', () => {
       if (signal.aborted || sifting.results.get(sieveId) !== result) return;
       state.value = counts ? 'counted' : 'cannot';
       if (!counts) return;
-      const head = { ...result.head, ...counts };
+      const { decided: by, ...numbers } = counts;
+      decided.value = by;
+      const head = { ...result.head, ...numbers };
       counted.set(head, true);
       sifting.results = new Map(sifting.results).set(sieveId, { ...result, head });
     } catch (error) {
@@ -83,5 +88,5 @@ export const useWholeCounts = defineStore('whole counts', () => {
     if (source.value && sieveId !== null && result) void count(sieveId, source.value.id, result);
   }
 
-  return { state, words, stop, again };
+  return { state, words, decided, stop, again };
 });
