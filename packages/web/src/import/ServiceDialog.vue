@@ -85,6 +85,8 @@ if (before) {
 }
 watch(survey, (now) => {
   secret.value = '';
+  // A service gives no sample.
+  if (kind.value === 'service' && becomes.value === 'sample') becomes.value = 'live';
   // A password that was typed into the address stands there no longer.
   if (now && typesDatabase.value) address.value = now.address;
   const wanted = before?.collection ?? now?.chosen;
@@ -211,7 +213,14 @@ const WAYS = [
   { way: 'live', title: 'Live', words: 'not stored: asked whenever the program begins, and whenever you say so' },
   { way: 'sample', title: 'Live, by a sample', words: 'to look at a large table; counted and handed over is all of it' },
 ] as const;
-const ways = computed(() => WAYS.filter(({ way }) => (way === 'copy' ? !changing : way === 'live' || kind.value === 'database')));
+/** More rows may not fit into the memory of a job. */
+const LARGE = 5_000_000;
+const ways = computed(() =>
+  WAYS.filter(({ way }) => (way === 'copy' ? !changing : way === 'live' || kind.value === 'database')).map((one) => {
+    const isTooLarge = one.way !== 'sample' && kind.value === 'database' && (service.value?.matched ?? 0) > LARGE;
+    return isTooLarge ? { ...one, words: `${one.words}; as many as these may not fit into memory` } : one;
+  }),
+);
 const verb = computed(() => {
   const of = service.value?.matched ? ` ${plural(service.value.matched, 'feature')}` : '';
   if (becomes.value === 'sample') return isSize.value ? `Ask for ${plural(sampled.value, 'row')}` : 'Ask for it';

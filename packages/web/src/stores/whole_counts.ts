@@ -20,10 +20,10 @@ export const useWholeCounts = defineStore('whole counts', () => {
   const state = ref<State | null>(null);
   /** How far it is, or why there are none, in words. */
   const words = ref('');
-  /** Of conditions, by their id, where they were decided when they were counted last. */
-  const decided = shallowRef<Record<string, DecidedBy>>({});
-  /** The stacks that were counted last, by what they are counted of: the sieve that was open before can be opened again. */
-  const counted = new WeakMap<SiftHead, true>();
+  /** The numbers that were counted, with where each condition was decided: the sieve that was open before can be opened again. */
+  const counted = new WeakMap<SiftHead, Record<string, DecidedBy>>();
+  /** Of the conditions of the open sieve, by their id, where they were decided, once they were counted. */
+  const decided = computed(() => (sifting.active && counted.get(sifting.active.head)) ?? {});
   let under: AbortController | null = null;
   let resting: ReturnType<typeof setTimeout> | undefined;
   const source = computed(() => {
@@ -54,9 +54,8 @@ export const useWholeCounts = defineStore('whole counts', () => {
       state.value = counts ? 'counted' : 'cannot';
       if (!counts) return;
       const { decided: by, ...numbers } = counts;
-      decided.value = by;
       const head = { ...result.head, ...numbers };
-      counted.set(head, true);
+      counted.set(head, by);
       sifting.results = new Map(sifting.results).set(sieveId, { ...result, head });
     } catch (error) {
       if (!signal.aborted) [state.value, words.value] = ['failed', (error as Error).message];
