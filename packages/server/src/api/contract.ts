@@ -974,6 +974,19 @@ export interface SiftHead extends Omit<Sifted, 'mask'> {
   /** What is probably not meant, with a change that mends it. */
   findings: Finding[];
 }
+/** The numbers of a stack, exactly, as far as they could be counted. */
+export interface WholeCounts {
+  total: number;
+  kept: number;
+  unknown: number;
+  without?: StackOfCombinations['without'];
+  nearMisses?: StackOfCombinations['nearMisses'];
+  rows: (Omit<StackOfCombinations['rows'][number], 'alone'> & { alone?: number })[];
+  /** Rows that came over to be decided. */
+  came: number;
+  /** Of each condition, by its id, where it was decided. */
+  decided: Record<string, DecidedBy>;
+}
 export interface CurveAnswer {
   curve: BoundCurve | null;
 }
@@ -1036,8 +1049,8 @@ export interface JobState {
     looks?: LayerLook[];
     survey?: ServiceSurvey;
     service?: ServiceLook;
-    /** The numbers of a stack over all that a source holds a sample of; null where they cannot be told; of each condition, by its id, where it was decided. */
-    counts?: (StackOfCombinations & { decided: Record<string, DecidedBy> }) | null;
+    /** The numbers of a stack over all that a source holds a sample of; null where they cannot be told. */
+    counts?: WholeCounts | null;
     extract?: ExtractInfo;
     features?: number;
     bytes?: number;

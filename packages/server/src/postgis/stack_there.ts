@@ -55,8 +55,9 @@ export async function alongThere(
   table: DescribedTable,
   conditions: readonly Expr[],
   here: DecidingHere,
+  among: Expr | null = null,
 ): Promise<AlongThere | null> {
-  const counted = await combinationsThere(database, table, conditions, { here, narrows: true, among: null });
+  const counted = await combinationsThere(database, table, conditions, { here, narrows: true, among });
   if (!counted) return null;
   const { combinations, came } = counted;
   const count = (holds: (truths: Combination['truths']) => boolean) =>

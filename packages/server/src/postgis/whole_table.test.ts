@@ -127,6 +127,21 @@ test.each([null, 'severity <> 4'])(
   },
 );
 
+test('where too many rows would come to tell what a condition does alone, what is left along the stack is told', async () => {
+  const source = await sampled('severity <> 4', 500);
+  const whole = await all('severity <> 4');
+  const sifter = new Sifter(whole, AS_OF, CRS84, geos);
+  const tree = treeOf("severity = 5 AND no < 2000 AND CASEI(kind) = CASEI('KIND 1')", whole);
+  const expected = await new LocalEngine(sifter).sift({ tree });
+  const counted = (await countWhole(workspace.store, source, { tree, asOf: AS_OF, most: 300 }, silent))!;
+  const { total, kept, unknown } = expected;
+  expect(counted).toMatchObject({ total, kept, unknown, rows: expected.rows.map(({ alone: _, ...row }) => row) });
+  expect([counted.without, counted.nearMisses, counted.came < 300]).toEqual([undefined, undefined, true]);
+  // One by one they cannot be told of alternatives.
+  const either = treeOf("severity = 5 OR CASEI(kind) = CASEI('KIND 1')", whole);
+  expect(await countWhole(workspace.store, source, { tree: either, asOf: AS_OF, most: 300 }, silent)).toBeNull();
+});
+
 test('where it hangs on other features which are kept, all that is asked for comes, and nothing is counted', async () => {
   const source = await sampled('severity = 5', 40);
   const whole = await all('severity = 5');

@@ -24,6 +24,7 @@ import {
   type Group,
   type TreeNode,
 } from '@clean-sieve/core';
+import type { WholeCounts } from '../api/contract.ts';
 import { geos } from '../export/kept_of_source.ts';
 import { keyFor } from '../fetching/kept_keys.ts';
 import type { Report } from '../fetching/listening.ts';
@@ -36,7 +37,8 @@ import { databaseAddressOf } from './database_address.ts';
 import type { Database } from './database.ts';
 import { LACKS_HOLES, mayLackHoles, withDatabase } from './database_jobs.ts';
 import { countOf } from './read_rows.ts';
-import { stackThere, type StackThere } from './stack_there.ts';
+import { alongThere, stackThere } from './stack_there.ts';
+import type { DecidingHere } from './decided_here.ts';
 import { layerOf, tableOf } from './table_layer.ts';
 import { declaredOfTable, typeHere, type DescribedTable } from './tables.ts';
 
@@ -65,32 +67,41 @@ async function withWhole<T>(em: Entities, source: SourceRow, report: Report, wor
   });
 }
 
-/** The numbers of a stack over a whole table, and of each condition, by its id, where it was decided. */
-export interface WholeCounts extends StackThere {
-  decided: Record<string, DecidedBy>;
-}
-
 /**
- * The numbers of a stack over the whole table; null where one of the conditions cannot be decided for all of it.
+ * The numbers of a stack over the whole table. Where too many rows would have to come to tell what a condition does alone, only what
+ * conditions that all have to hold leave one after the other; null where that cannot be told either.
  * @param tree by names
  */
 export function countWhole(
   orm: Store,
   source: SourceRow,
-  { tree, asOf }: { tree: Group; asOf: number },
+  { tree, asOf, most }: { tree: Group; asOf: number; most?: number },
   report: Report,
 ): Promise<WholeCounts | null> {
   return withWhole(entities(orm), source, report, async ({ database, table, own, areas, tell }) => {
     // Columns that are of another type there than here mean something else in conditions: those are not asked there.
     const alike = { ...table, columns: table.columns.filter((column) => isAlike(column, source)) };
-    const here = { asOf, geos: await geos.get(), tell };
+    const here = { asOf, geos: await geos.get(), tell, ...(most === undefined ? {} : { most }) };
     const conditions = conditionsIn(tree).map(({ expr }) => expr);
     if (operandsIn(conditions).length > 0) return null;
     for (const expr of conditions) checkFilter(expr, columnsOf(source), { areas });
     const shaped = inConditions(tree, (expr) => withShapes(expr, areas));
-    const counted = await stackThere(database, alike, shaped, here, own.filter);
+    const counted =
+      (await stackThere(database, alike, shaped, here, own.filter)) ?? (await alongOf(database, alike, shaped, here, own.filter));
     return counted && { ...counted, decided: decidedIn(shaped, declaredOfTable(alike)) };
   });
+}
+
+/** The numbers along the conditions of a stack that all have to hold; null for any other. */
+async function alongOf(database: Database, table: DescribedTable, tree: Group, here: DecidingHere, among: Expr | null) {
+  const conditions = tree.children.flatMap((node) => (node.off ? [] : [node]));
+  const exprs = conditions.flatMap((node) => (node.kind === 'condition' ? [node.expr] : []));
+  if (tree.combine !== 'all' || tree.off || exprs.length < conditions.length) return null;
+  const along = await alongThere(database, table, exprs, here, among);
+  if (!along) return null;
+  const { total, kept, unknown, came } = along;
+  const rows = along.rows.map((row, i) => ({ id: conditions[i].id, reach: i === 0 ? total : along.rows[i - 1].left, ...row }));
+  return { total, kept, unknown, came, rows: [{ id: tree.id, reach: total, left: kept, unknown }, ...rows] };
 }
 
 /** Rows of the whole table, and how they came. */

@@ -38,13 +38,16 @@ const told = computed(() => {
     case 'counting':
       return `These numbers: estimated; ${whole.words ? whole.words.toLowerCase() : 'counting'} …`;
     case 'cannot':
-      return 'These numbers: estimated, as a condition cannot be decided for all rows without fetching them.';
+      return 'These numbers: estimated; all cannot be counted.';
     case 'failed':
       return `These numbers: estimated. ${sentence(whole.words)}`;
     default:
       return 'These numbers: estimated.';
   }
 });
+/** Why all that there is cannot be counted. */
+const CANNOT =
+  'A condition names another source, hangs on other features, or would have too many rows fetched to be decided here; what is handed over is of all';
 const canStop = computed(() => whole.state === 'counting');
 const canCount = computed(() => workspace.activeSieve !== null && (whole.state === 'failed' || whole.state === 'stopped'));
 const isAsking = computed(() => services.asking.has(props.source.id));
@@ -82,7 +85,7 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
         </button>
       </p>
       <p class="soft" data-test="sample-line">
-        <span class="line" :title="told">{{ told }}</span>
+        <span class="line" :title="whole.state === 'cannot' ? CANNOT : told">{{ told }}</span>
         <button v-if="canStop" class="plain link" type="button" data-test="stop-counting" @click="whole.stop">stop</button>
         <button v-else-if="canCount" class="plain link" type="button" data-test="count-again" @click="whole.again">count all</button>
       </p>

@@ -23,4 +23,8 @@ test('what a source only estimates or does not know is said so', () => {
   expect(sideNumber(head({ rows }), 'c', 'left')).toEqual({ count: { about: 30 }, note: '≈ −50' });
   expect(sideNumber(head({ rows }), 'c', 'alone')).toEqual({ count: null, note: '' });
   expect(sideNumber(head({ rows, kept: null, without: { c: null } }), 'c', 'without')).toEqual({ count: null, note: '' });
+  const about = (count: number) => sideNumber(head({ without: { c: { about: count } } }), 'c', 'without');
+  expect(about(80)).toEqual({ count: { about: 80 }, note: '≈ +50' });
+  // That they are just as many is not known.
+  expect(about(30)).toEqual({ count: { about: 30 }, note: '' });
 });

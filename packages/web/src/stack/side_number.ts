@@ -15,12 +15,14 @@ export function sideNumber(head: SiftHead, id: string, numbers: SideNumbers): { 
     return { count: row.left, note: signed('−', taken) };
   }
   const kept = head.without[id] ?? head.kept;
-  const more = numberOf(amountBetween(kept, head.kept));
-  if (more === null) return { count: kept, note: '' };
-  return { count: kept, note: more === 0 ? 'no more' : `${more > 0 ? '+' : '−'}${counted(Math.abs(more))}` };
+  const between = amountBetween(kept, head.kept);
+  const more = numberOf(between);
+  if (more === null || more === 0) return { count: kept, note: between === 0 ? 'no more' : '' };
+  const size = Math.abs(more);
+  return { count: kept, note: signed(more > 0 ? '+' : '−', typeof between === 'number' ? size : { about: size }) };
 }
 
-/** How much less it is: the sign stands with the digits. */
+/** How much more or less it is: the sign stands with the digits. */
 function signed(sign: string, amount: Amount): string {
   if (amount === null) return '';
   return typeof amount === 'number' ? `${sign}${counted(amount)}` : `≈ ${sign}${counted(amount.about)}`;

@@ -62,7 +62,7 @@ async function until(holds: () => boolean): Promise<void> {
   await nextTick();
   expect(holds()).toBe(true);
 }
-const counts = { total: 9001, kept: 5999, unknown: 2, rows: [], nearMisses: {}, without: {}, decided: { c: 'there' as const } };
+const counts = { total: 9001, kept: 5999, unknown: 2, came: 0, rows: [], nearMisses: {}, without: {}, decided: { c: 'there' as const } };
 const end = (id: string, result: Partial<JobState>) => jobs.set(id, { ...jobs.get(id)!, ...result });
 
 test('estimated numbers stand until all is counted; what was kept of the sample stays what is shown', async () => {

@@ -53,8 +53,9 @@ export const useWholeCounts = defineStore('whole counts', () => {
       if (signal.aborted || sifting.results.get(sieveId) !== result) return;
       state.value = counts ? 'counted' : 'cannot';
       if (!counts) return;
-      const { decided: by, ...numbers } = counts;
-      const head = { ...result.head, ...numbers };
+      const { decided: by, total, kept, unknown, without = result.head.without, nearMisses = result.head.nearMisses } = counts;
+      const rows = result.head.rows.map((row) => ({ ...row, ...counts.rows.find(({ id }) => id === row.id) }));
+      const head = { ...result.head, total, kept, unknown, rows, without, nearMisses };
       counted.set(head, by);
       sifting.results = new Map(sifting.results).set(sieveId, { ...result, head });
     } catch (error) {

@@ -9,7 +9,7 @@ import { useNotices } from '../../stores/notices.ts';
 import { usePicks } from '../../stores/picks.ts';
 import { useSifting } from '../../stores/sifting.ts';
 import { useViews } from '../../stores/views.ts';
-import { isSample } from '../../sources/state.ts';
+import { hasAnswer, isSample } from '../../sources/state.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { columnText, labelOf, shortened } from '../../words/cells.ts';
 import { measured, plural } from '../../words/numbers.ts';
@@ -287,7 +287,8 @@ onBeforeUnmount(() => watching.disconnect());
 /** What the table shows, and in which order. */
 const state = computed(() => {
   const misses = focus.nearMissesOf === null ? null : (sifting.active?.head.nearMisses[focus.nearMissesOf] ?? 0);
-  const shown = isSample(source.value) ? total.value : misses === null ? sifting.kept : misses;
+  const held = isSample(source.value) && hasAnswer(source.value) ? total.value : null;
+  const shown = held ?? (misses === null ? sifting.kept : misses);
   if (shown === null) return '';
   const by = order.value.map(({ column, descending }) => `${nameOf(column).toLowerCase()}${descending ? ', largest first' : ''}`);
   const sorted = by.length > 0 ? `sorted by ${by.join(', then ')}` : 'in source order';
