@@ -9,6 +9,11 @@ async function another(page: Page, url: string, name: string): Promise<Surface> 
   return other;
 }
 
+// Once a live source has answered, a window looks at the workspace anew: what the other changed would be no surprise then.
+test.beforeEach(async ({ surface }) => {
+  await expect(surface.list.locator('.entry').filter({ hasText: 'Storm reports' })).toContainText(/5,\d{3}/);
+});
+
 test('a sieve changed in two windows: the later one is told, and both are kept, or either', async ({ page, server, surface }) => {
   test.setTimeout(120_000);
   await surface.newSieve();
