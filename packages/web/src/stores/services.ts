@@ -81,6 +81,8 @@ export const useServices = defineStore('services', () => {
       if (byItself) jobs.dismiss(job);
       if (state === 'cancelled') notices.say(`Cancelled; ${name} is as it was.`);
       if (state !== 'done') return false;
+      // What was changed here meanwhile is saved before others' changes are seen: they would be overwritten in silence.
+      await workspace.save();
       await workspace.load();
       // Of another question it is no difference what came before.
       const isOther = Object.keys(otherwise).length > 0;
