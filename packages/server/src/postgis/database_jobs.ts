@@ -162,7 +162,8 @@ async function snapshotOf(
   return {
     came: { read, format: POSTGRESQL, hash: layer.hash() },
     ...{ columns, filter: expr, conditions },
-    ...(sample === null ? {} : { sample: { wanted: sample, of: matched } }),
+    // Where all were asked for it is no sample, even if one of them could not be read.
+    ...(sample === null ? {} : { sample: { wanted: sample, of: share < 1 ? matched : read.table.rows } }),
     remarks: [
       ...(share < 1 ? [`That is a sample of ${matched.toLocaleString('en-GB')}, each row taken by chance`] : []),
       ...(mayLackHoles(asked, table) ? [LACKS_HOLES] : []),
