@@ -5,6 +5,7 @@ import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { resultOf } from '../api/job_result.ts';
 import { useLook } from '../sources/use_look.ts';
+import DecidedMark from '../stack/DecidedMark.vue';
 import { useNotices } from '../stores/notices.ts';
 import { useServices } from '../stores/services.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -331,9 +332,7 @@ async function forget(): Promise<void> {
               </p>
               <ul v-if="service.conditions.length > 0 && !problem" class="decided" data-test="decided">
                 <li v-for="(condition, i) in service.conditions" :key="i">
-                  <span class="by" :class="condition.by" :title="whereDecided(condition.by, kind).words">{{
-                    whereDecided(condition.by, kind).mark
-                  }}</span>
+                  <DecidedMark class="by" :by="condition.by" :kind="kind" />
                   <code>{{ condition.text }}</code>
                   <span v-if="service.stack && service.stack.rows[i].left !== null" class="left"
                     ><b>{{ counted(service.stack.rows[i].left) }}</b> left<template v-if="service.stack.rows[i].unknown"
@@ -498,19 +497,7 @@ p {
   margin-left: auto;
 }
 .by {
-  flex: none;
   width: 92px;
-  padding: 0 7px;
-  border: 1px solid var(--line);
-  border-radius: 9px;
-  font-size: 12.5px;
-  text-align: center;
-}
-.by.there {
-  border-color: var(--spruce);
-}
-.by.here {
-  border-style: dashed;
 }
 dl {
   display: flex;

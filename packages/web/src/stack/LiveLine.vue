@@ -2,7 +2,6 @@
 import { isDatabase, sampledOf, type Box } from '@clean-sieve/core';
 import type { SourceInfo } from '@clean-sieve/server/api';
 import { computed } from 'vue';
-import { whereDecided } from '../import/service_words.ts';
 import { useMapShow } from '../stores/map_show.ts';
 import { useServices } from '../stores/services.ts';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -10,6 +9,7 @@ import { useWholeCounts } from '../stores/whole_counts.ts';
 import { counted } from '../words/numbers.ts';
 import { sentence } from '../words/sentence.ts';
 import { answeredInWords } from './answered.ts';
+import DecidedMark from './DecidedMark.vue';
 import { filterInView } from './in_view.ts';
 
 /** Of a live source: whom it comes from, when that was asked, and which conditions were decided there. */
@@ -51,7 +51,6 @@ const CANNOT =
 const canStop = computed(() => whole.state === 'counting');
 const canCount = computed(() => workspace.activeSieve !== null && (whole.state === 'failed' || whole.state === 'stopped'));
 const isAsking = computed(() => services.asking.has(props.source.id));
-const marks = computed(() => live.value.conditions.map(({ text, by }) => ({ text, by, ...whereDecided(by, kind.value) })));
 /** Why there is no answer, where the stack of a sieve does not say it already. */
 const trouble = computed(() => (workspace.activeSieve && live.value.held === null ? null : services.failed.get(props.source.id)));
 const answered = computed(() => answeredInWords(from.value.askedAt, workspace.today));
@@ -91,13 +90,13 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
       </p>
     </template>
     <p v-if="trouble && !isAsking" class="trouble" role="alert">{{ trouble }}</p>
-    <ul v-if="marks.length > 0">
-      <li v-for="(one, i) in marks" :key="i">
-        <span class="by" :class="one.by" :title="one.words">{{ one.mark }}</span>
-        <code :title="one.text">{{ one.text }}</code>
+    <ul v-if="live.conditions.length > 0">
+      <li v-for="({ by, text }, i) in live.conditions" :key="i">
+        <DecidedMark class="by" :by="by" :kind="kind" />
+        <code :title="text">{{ text }}</code>
       </li>
       <li v-if="workspace.activeSieve && ofAll === null">
-        <span class="by here">here</span><span class="soft">all conditions below</span>
+        <DecidedMark class="by" by="here" :kind="kind" /><span class="soft">all conditions below</span>
       </li>
     </ul>
   </div>
@@ -149,16 +148,6 @@ code {
   white-space: nowrap;
 }
 .by {
-  flex: none;
-  width: 82px;
-  border: 1px solid var(--line);
-  border-radius: 9px;
-  text-align: center;
-}
-.by.there {
-  border-color: var(--spruce);
-}
-.by.here {
-  border-style: dashed;
+  width: 92px;
 }
 </style>

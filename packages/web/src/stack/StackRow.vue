@@ -2,7 +2,6 @@
 import { mdiContentDuplicate, mdiDrag, mdiTrashCanOutline } from '@mdi/js';
 import { conditionInWords, exprOfForm, formOfExpr, type Condition, numberOf, amountBetween } from '@clean-sieve/core';
 import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
-import { whereDecided } from '../import/service_words.ts';
 import { goTo } from '../shell/parts.ts';
 import { isSample } from '../sources/state.ts';
 import { useFocus } from '../stores/focus.ts';
@@ -10,6 +9,7 @@ import { useSifting } from '../stores/sifting.ts';
 import { useWholeCounts } from '../stores/whole_counts.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
+import DecidedMark from './DecidedMark.vue';
 import { sideNumber } from './side_number.ts';
 import { useTreeEditing } from './tree_editing.ts';
 
@@ -45,10 +45,9 @@ const side = computed(() => {
   return head && !silent.value ? sideNumber(head, props.condition.id, focus.numbers) : null;
 });
 /** Where it was decided, once all that there is was counted elsewhere. */
-const decided = computed(() => {
-  const by = isSample(source.value) && whole.state === 'counted' && !silent.value ? whole.decided[props.condition.id] : undefined;
-  return by && { by, ...whereDecided(by, 'database') };
-});
+const decided = computed(() =>
+  isSample(source.value) && whole.state === 'counted' && !silent.value ? whole.decided[props.condition.id] : undefined,
+);
 const canKeepBlanks = computed(() => 'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && unknown.value > 0);
 
 /** Why the unknown ones are: blank, or a date that is known to the month or year only. */
@@ -120,7 +119,7 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
         <div class="under">
           <template v-if="silent">switched off</template>
           <template v-else>
-            <span v-if="decided" class="by" :class="decided.by" :title="decided.words" data-test="decided-by">{{ decided.mark }}</span>
+            <DecidedMark v-if="decided" :by="decided" kind="database" data-test="decided-by" />
             <span v-if="words.note">{{ words.note }}</span>
             <span v-if="unknown > 0">
               {{ counted(numbers!.unknown) }} {{ unknownWord }}, left out<template v-if="canKeepBlanks">
@@ -221,17 +220,6 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
   gap: 0 10px;
   font-size: 12.5px;
   color: var(--soft);
-}
-.by {
-  padding: 0 7px;
-  border: 1px solid var(--line);
-  border-radius: 9px;
-}
-.by.there {
-  border-color: var(--spruce);
-}
-.by.here {
-  border-style: dashed;
 }
 .side {
   text-align: right;
