@@ -57,6 +57,30 @@ test('a column is computed: looked at with its blanks and why, kept, sifted by, 
   await expect(page.getByTestId('notice')).toContainText('The column is used by');
 });
 
+test('what is filled in stays when another source has something new to say', async ({ surface }) => {
+  const { page } = surface;
+  await surface.open('Bad and still open');
+  let answer = () => {};
+  const held = new Promise<void>((resolve) => (answer = resolve));
+  await page.route('**/api/sources/*/asks', async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.getByTestId('ask-anew').click();
+  await surface.open('Trees');
+  await surface.openSheet('Trees');
+  await page.getByTestId('compute-column').click();
+  await page.getByTestId('field-a').click();
+  await page.getByRole('option', { name: 'Girth', exact: true }).click();
+  await page.getByTestId('compute-unit').locator('input').fill('cm');
+  answer();
+  await expect(page.getByTestId('notice')).toContainText('was asked anew');
+  await page.getByTestId('field-b').click();
+  await page.getByRole('option', { name: 'Height', exact: true }).click();
+  await expect(page.getByTestId('compute-summary')).toContainText('numbers');
+  await expect(page.getByTestId('compute-unit').locator('input')).toHaveValue('cm');
+});
+
 test('an age follows the as-of date; what cannot be computed is told with the values', async ({ surface }) => {
   const { page } = surface;
   await surface.open('Trees');

@@ -35,13 +35,16 @@ const filled = ref<Record<string, string | string[]>>({});
 /** What a form has put there is taken away with the next; what was typed stays. */
 const proposed = ref({ name: '', unit: '' });
 
-watch(way, (now) => {
-  filled.value = Object.fromEntries((now?.fields ?? []).flatMap((field) => (field.kind === 'text' ? [[field.key, field.value]] : [])));
+// By what was chosen, not by the ways themselves: they are made anew when a source has changed, and what is filled in stays.
+watch(chosen, () => {
+  filled.value = Object.fromEntries(
+    (way.value?.fields ?? []).flatMap((field) => (field.kind === 'text' ? [[field.key, field.value]] : [])),
+  );
 });
 watch(
-  [way, filled],
-  ([now, values]) => {
-    const made = now?.make(values);
+  [chosen, filled],
+  ([, values]) => {
+    const made = way.value?.make(values);
     if (!made) return;
     text.value = made.expr;
     const free = freeName(made.name, new Set(props.source.columns.map((column) => column.name)));

@@ -19,6 +19,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import { columnText, labelOf } from '../words/cells.ts';
 import { counted, measured } from '../words/numbers.ts';
 import { joinInWords, placedInWords } from '../joining/join_words.ts';
+import { stateOf } from './state.ts';
 import SpreadBars from './SpreadBars.vue';
 import TypeOffers from './TypeOffers.vue';
 
@@ -33,19 +34,20 @@ const search = ref('');
 const scroller = ref<HTMLElement | null>(null);
 
 watch(
-  () => [props.source.id, props.column.name],
+  () => [props.source.id, stateOf(props.source), props.column.name],
   async () => {
     profile.value = null;
     offers.value = [];
     search.value = '';
-    const asked = props.column;
+    const [{ id }, { name, type }] = [props.source, props.column];
+    const isAsked = () => id === props.source.id && name === props.column.name;
     try {
-      const answer = await api.profile(props.source.id, asked.name);
-      if (asked !== props.column) return;
+      const answer = await api.profile(id, name);
+      if (!isAsked()) return;
       profile.value = answer;
-      if (asked.type !== 'text') return;
-      const offered = await api.offers(props.source.id, asked.name);
-      if (asked === props.column) offers.value = offered;
+      if (type !== 'text') return;
+      const offered = await api.offers(id, name);
+      if (isAsked()) offers.value = offered;
     } catch (error) {
       notices.complain(error);
     }
@@ -111,10 +113,10 @@ const behind = computed(() =>
 const title = ref('');
 const description = ref('');
 watch(
-  () => props.column,
-  (column) => {
-    title.value = column.title ?? '';
-    description.value = column.description ?? '';
+  () => [props.source.id, props.column.name, props.column.title, props.column.description] as const,
+  ([, , itsTitle, itsDescription]) => {
+    title.value = itsTitle ?? '';
+    description.value = itsDescription ?? '';
   },
   { immediate: true },
 );

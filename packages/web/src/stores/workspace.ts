@@ -39,13 +39,11 @@ import { columnText } from '../words/cells.ts';
 import { PALETTE } from '../words/palette.ts';
 import { useHistory } from './history.ts';
 import { useNotices } from './notices.ts';
+import { unlessSame, unlessSameSources } from './unless_same.ts';
 
 const SAVE_MILLIS = 250;
 /** What could not be saved is tried again after this long. */
 const AGAIN_MILLIS = 5000;
-
-/** What was there where the new says the same, so that nothing is asked and drawn again for it. */
-const unlessSame = <T>(old: T, now: T): T => (JSON.stringify(old) === JSON.stringify(now) ? old : now);
 
 const namesIn = (directory: Directory) => JSON.stringify(Object.values(directory).map((names) => [...names]));
 
@@ -189,7 +187,7 @@ export const useWorkspace = defineStore('workspace', () => {
     name.value = state.name;
     asOf.value = state.asOf;
     today.value = state.today;
-    sources.value = unlessSame(sources.value, state.sources);
+    sources.value = unlessSameSources(sources.value, state.sources);
     stored.value = state.sieves.map((sieve) => ({ ...sieve, ...unsaved.get(sieve.id) }));
     for (const { id, version } of state.sieves) versions.set(id, version);
     loaded.value = true;
