@@ -97,7 +97,7 @@ export * from './profiles/pairs.ts';
 export * from './profiles/period_covered.ts';
 export * from './profiles/profile.ts';
 export * from './profiles/time_counts.ts';
-export { checkAtTimes } from './checkpoint.ts';
+export { checkAtTimes, checkpoint } from './checkpoint.ts';
 export * from './display/display_tile.ts';
 export * from './display/features_at.ts';
 export * from './display/tile_bytes.ts';

@@ -15,7 +15,6 @@ import { logTo } from './log.ts';
 import { serveSimulated } from './simulated_service/serve_simulated.ts';
 import { feedsAreAt, simulatedServiceAddress, simulatedServiceIsAt } from './workspace_state.ts';
 import { SiftService } from './sifting/sift_service.ts';
-import { NO_SOURCE } from './sifting/sift_tasks.ts';
 import { CodeList, Source, Workspace } from './store/entities.ts';
 import { started, step } from './steps.ts';
 import { lockFolder } from './store/folder_lock.ts';
@@ -115,6 +114,8 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
   const database = join(data, 'workspace.sqlite');
   const sifting = new SiftService(join(here, 'sift_worker.mjs'), database, turn);
   const published = new SiftService(join(here, 'sift_worker.mjs'), database, turn, FOR_READERS);
+  const there = new SiftService(join(here, 'sift_worker.mjs'), database, turn, null, false);
+  const threads = [sifting, published, there];
   const jobs = new Jobs(join(here, 'job_worker.mjs'), database, store, turn, ceiling, log);
   const simulated = demo ? await serveSimulated(demoFiles, reports) : null;
   if (simulated) {
@@ -124,16 +125,17 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
     process.stderr.write(`Port ${reports} is in use: the simulated service of the demo is not there; choose another with --reports\n`);
   await fillWorkspace(store, jobs, demo);
   step('start: workspace filled');
-  const fresh = new FreshColumns(store, jobs, [sifting, published]);
+  const fresh = new FreshColumns(store, jobs, threads);
   const changed = async (sourceId: number) => {
     fresh.look();
-    for (const thread of [sifting, published]) await thread.ask('forget', { ...NO_SOURCE, sourceId }, null);
+    for (const thread of threads) await thread.tell('forget', sourceId);
   };
   const live = await LiveSources.of(store, jobs, database, changed);
   const app = makeApp({
     store,
     sifting,
     published,
+    there,
     jobs,
     fresh,
     live,
@@ -167,7 +169,7 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
     server.close();
     outside?.close();
     simulated?.close();
-    void Promise.all([sifting.close(), published.close(), jobs.close()])
+    void Promise.all([...threads.map((thread) => thread.close()), jobs.close()])
       .then(() => closeWorkspace(store, data))
       .catch((error: unknown) => log.error('Stopping', error))
       .finally(() => {

@@ -23,13 +23,24 @@ export function displayTile(table: FeatureTable, z: number, x: number, y: number
   return plane === 'mercator' ? webTile(table, z, x, y) : planeTile(table, z, x, y, plane);
 }
 
-function webTile(table: FeatureTable, z: number, x: number, y: number): DisplayTile {
-  const builder = new TileBuilder(new WebPlacing(z, x, y));
+/** Degrees that what is drawn in a tile lies in, with the margin of the tile; beyond 180° it goes on. Arguments as of `displayTile`. */
+export function boxOfTile(z: number, x: number, y: number, plane: PlaneName = 'mercator'): Box {
+  return plane === 'mercator'
+    ? webBox(z, x, y)
+    : planeNamed(plane).around(new PlanePlacing(planeNamed(plane), plane === 'world', z, x, y).box);
+}
+
+function webBox(z: number, x: number, y: number): Box {
   const [west, south, east, north] = tileBox(z, x, y);
   const [aside, up] = [((east - west) * MARGIN) / EXTENT, ((north - south) * MARGIN) / EXTENT];
   // The map ends before the poles: what lies beyond is drawn at its edge.
   const [bottom, top] = [y === 2 ** z - 1 ? -90 : south - up, y === 0 ? 90 : north + up];
-  const box: Box = [west - aside, bottom, east + aside, top];
+  return [west - aside, bottom, east + aside, top];
+}
+
+function webTile(table: FeatureTable, z: number, x: number, y: number): DisplayTile {
+  const builder = new TileBuilder(new WebPlacing(z, x, y));
+  const box = webBox(z, x, y);
   for (const [chunkNumber, chunk] of lonLatChunks(table).entries())
     // Longitudes that go on beyond 180° come round again.
     for (const turn of [0, 360, -360]) {

@@ -24,6 +24,18 @@ export interface DisplayTile {
   xy: Int16Array;
 }
 
+/** A tile with nothing in it. */
+export const EMPTY_TILE: DisplayTile = {
+  ...{
+    pointRows: new Uint32Array(0),
+    pointXy: new Int16Array(0),
+    dotRows: new Uint32Array(0),
+    dotXy: new Int16Array(0),
+  },
+  ...{ partRows: new Uint32Array(0), partKinds: new Uint8Array(0), partRings: new Uint32Array(1) },
+  ...{ ringVertices: new Uint32Array(1), xy: new Int16Array(0) },
+};
+
 /** A tile on its way to the browser (`pack`). */
 export function packTile(tile: DisplayTile): Uint8Array<ArrayBuffer> {
   const { pointRows, pointXy, dotRows, dotXy, partRows, partKinds, partRings, ringVertices, xy } = tile;

@@ -820,6 +820,9 @@ const aggregation: z.ZodType<Aggregation> = z.discriminatedUnion('kind', [
 ]);
 /** Which class each feature is of, by a classing. */
 export const classesRequest = z.object({ classing: z.union([classing, z.object({ kind: z.literal('sizes'), column: z.string() })]) });
+/** What is drawn of the whole table that a source is a sample of: what a tree keeps, with the class of each by a classing. */
+export const wholeTileAsk = z.object({ plane: planeName, tree: group, classing: classing.nullable() });
+export type WholeTileAsk = z.infer<typeof wholeTileAsk>;
 export const aggregateRequest = selection.extend({ aggregation });
 /** Several aggregations at once, each of one of some trees. */
 export const aggregatesRequest = z.object({

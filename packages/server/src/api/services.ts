@@ -4,7 +4,7 @@ import type { FreshColumns } from '../jobs/fresh_columns.ts';
 import type { Jobs } from '../jobs/job_service.ts';
 import type { Log } from '../log.ts';
 import type { AskOptions, SiftService } from '../sifting/sift_service.ts';
-import { NO_SOURCE, treesOf, type SiftAnswer, type SiftKind, type SiftQuestion } from '../sifting/sift_tasks.ts';
+import { treesOf, type SiftAnswer, type SiftKind, type SiftQuestion } from '../sifting/sift_tasks.ts';
 import { Source, type SourceRow } from '../store/entities.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { asOfDayFor } from '../workspace_state.ts';
@@ -16,6 +16,8 @@ export interface Services {
   sifting: SiftService;
   /** Answers whoever reads a feed. */
   published: SiftService;
+  /** Answers what is asked of databases while somebody waits. */
+  there: SiftService;
   jobs: Jobs;
   /** Keeps columns that hang on the as-of date or on other sources as of the day and of those. */
   fresh: FreshColumns;
@@ -45,19 +47,20 @@ export async function askSource<K extends SiftKind>(
   kind: K,
   question: SiftQuestion<K>,
   options?: AskOptions,
+  thread = sifting,
 ): Promise<SiftAnswer<K>> {
   const sourceId = id(source);
   const asOf = await asOfDayFor(entities(store), sourceId);
   if (asOf === null) throw noSource();
   await live.ensure(sourceId, treesOf(question));
-  return sifting.ask(kind, { sourceId, asOf }, question, options);
+  return thread.ask(kind, { sourceId, asOf }, question, options);
 }
 
-/** Tells both sifting threads that something is no longer as they know it; readers of feeds hold up nobody. */
-async function tell({ sifting, published, log }: Services, news: 'forget' | 'areas', sourceId: number): Promise<void> {
-  const about = { ...NO_SOURCE, sourceId };
-  published.ask(news, about, null).catch((error: unknown) => log.error('The thread of the feeds', error));
-  await sifting.ask(news, about, null);
+/** Tells all sifting threads that something is no longer as they know it; readers of feeds, and databases, hold up nobody. */
+async function tell({ sifting, published, there, log }: Services, news: 'forget' | 'areas', sourceId: number): Promise<void> {
+  published.tell(news, sourceId).catch((error: unknown) => log.error('The thread of the feeds', error));
+  there.tell(news, sourceId).catch((error: unknown) => log.error('The thread that asks databases', error));
+  await sifting.tell(news, sourceId);
 }
 /** What hangs on the source's columns, in itself and in others, is looked at anew too. */
 export const sourceChanged = (services: Services, sourceId: number): Promise<void> => {

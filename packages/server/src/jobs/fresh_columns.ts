@@ -1,7 +1,6 @@
 import { formatDay, type Derivation } from '@clean-sieve/core';
 import { HTTPException } from 'hono/http-exception';
 import type { SiftService } from '../sifting/sift_service.ts';
-import { NO_SOURCE } from '../sifting/sift_tasks.ts';
 import { Source, SourceColumn, type SourceRow } from '../store/entities.ts';
 import { entities, type Store } from '../store/store.ts';
 import { IN_USE } from '../store/table_store.ts';
@@ -108,6 +107,6 @@ export class FreshColumns {
         message: `The columns of ${name} that hang on the as-of date or on other sources could not be computed: ${error ?? 'it was cancelled'}`,
       });
     }
-    for (const thread of this.#threads) await thread.ask('forget', { ...NO_SOURCE, sourceId }, null);
+    for (const thread of this.#threads) await thread.tell('forget', sourceId);
   }
 }

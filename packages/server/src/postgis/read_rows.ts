@@ -100,20 +100,26 @@ export interface Part {
   ids: string[];
 }
 
-/**
- * Features of a table, some at a time, with only the columns that are wanted. Throws a ReadError.
- * @param wanted `id`: what tells a row from the others, in SQL; `where`: which rows
- */
-export async function* partsOf(
-  database: Database,
-  table: DescribedTable,
-  crs: Crs,
-  wanted: { id: string; columns: readonly string[]; shapes: boolean; where: Sql },
-): AsyncGenerator<Part> {
+/** Which features of a table are wanted, and what of them. */
+export interface WantedRows {
+  /** What tells a row from the others, in SQL. */
+  id: string;
+  columns: readonly string[];
+  /** Whether shapes come, or the units of the table's system within which their vertices may be left out. */
+  shapes: boolean | { coarse: number };
+  where: Sql;
+  /** No more than these. */
+  most?: number;
+}
+
+/** Features of a table, some at a time, with only the columns that are wanted. Throws a ReadError. */
+export async function* partsOf(database: Database, table: DescribedTable, crs: Crs, wanted: WantedRows): AsyncGenerator<Part> {
   const columns = table.columns.filter(({ name, coming }) => coming !== 'leftOut' && wanted.columns.includes(name));
   const known = columns.map((column) => ({ name: column.name, type: typeHere(column)! }));
-  const shapes = wanted.shapes ? readShapeSql(table) : ['null', 'false', '0'];
-  const sql = `select ${[wanted.id, ...shapes, ...columns.map(readSql)].join(', ')} from ${nameOf(table)} as own where ${wanted.where.text}`;
+  const coarse = typeof wanted.shapes === 'object' ? wanted.shapes.coarse : 0;
+  const shapes = wanted.shapes ? readShapeSql(table, coarse) : ['null', 'false', '0'];
+  const limit = wanted.most === undefined ? '' : ` limit ${wanted.most}`;
+  const sql = `select ${[wanted.id, ...shapes, ...columns.map(readSql)].join(', ')} from ${nameOf(table)} as own where ${wanted.where.text}${limit}`;
   const begin = () => {
     const taking = takingOf(columns, {});
     return { taking, reader: new RowReader(taking, columns, table), ids: [] as string[] };
@@ -145,12 +151,16 @@ function takingOf(columns: readonly TableColumn[], options: ReadOptions): Taking
 /** Rows that are looked at together. */
 const PART = 50_000;
 
-/** The shape, whether arcs in it were made of straight pieces, and whether it has M values. */
-function readShapeSql(table: DescribedTable): string[] {
+/**
+ * The shape, whether arcs in it were made of straight pieces, and whether it has M values.
+ * @param coarse vertices nearer than this to the one before are left out there; 0: all come
+ */
+function readShapeSql(table: DescribedTable, coarse = 0): string[] {
   const own = quotedName(table.postgis);
   const shape = shapeSql(table);
+  const straight = `case when ${own}.st_hasarc(${shape}) then ${own}.st_curvetoline(${shape}) else ${shape} end`;
   return [
-    `case when ${own}.st_hasarc(${shape}) then ${own}.st_asewkb(${own}.st_curvetoline(${shape})) else ${own}.st_asewkb(${shape}) end`,
+    `${own}.st_asewkb(${coarse > 0 ? `${own}.st_removerepeatedpoints(${straight}, ${coarse})` : straight})`,
     `${own}.st_hasarc(${shape})`,
     `${own}.st_zmflag(${shape})`,
   ];

@@ -314,7 +314,7 @@ export function valueSql({ name, coming, typeName }: TableColumn): string {
 }
 
 /** The box in a system that a box in degrees lies in; null where the system does not reach all of it. */
-function boxIn(crs: Crs, box: Box): Box | null {
+export function boxIn(crs: Crs, box: Box): Box | null {
   try {
     const own: Box = [Infinity, Infinity, -Infinity, -Infinity];
     for (const [x, y] of positionsIn(convertGeometry(shapeOfBox({ bbox: box }), transformBetween(CRS84, crs), 1e-3))) {

@@ -1,18 +1,26 @@
 import { randomUUID } from 'node:crypto';
 import {
   checkFilter,
+  classesOf,
   columnNamed,
   CRS84,
+  displayTile,
   emptyTree,
+  FilterError,
   Geos,
   LocalEngine,
   parseFilter,
+  rowsOf,
   sampledOf,
   Sifter,
+  takeRows,
   treeOfExpr,
   valueAt,
+  type Classing,
+  type DisplayTile,
   type FeatureTable,
   type Group,
+  type PlaneName,
 } from '@clean-sieve/core';
 import { startCluster, type Cluster } from '../../../../tests/postgis/cluster.ts';
 import { keptOfWhole } from '../export/kept_of_whole.ts';
@@ -26,6 +34,7 @@ import { loadTable, saveTable } from '../store/table_store.ts';
 import { databaseAddressOf } from './database_address.ts';
 import { fetchTable, surveyDatabase } from './database_jobs.ts';
 import { countWhole, readWhole } from './whole_table.ts';
+import { wholeTile } from './whole_tile.ts';
 
 /** Rows of the table; none is a multiple of what is looked at together. */
 const ROWS = 7013;
@@ -43,6 +52,10 @@ beforeAll(async () => {
       st_setsrid(st_makepoint(-12 + (i % 101) / 100.0, 46 + (i % 89) / 100.0), 4326)::geometry(Point, 4326) as shape
       from generate_series(1, ${ROWS}) i;
     alter table reports add primary key (no);
+    create table plots as select i as no, i % 7 as kind,
+      st_transform(st_buffer(st_setsrid(st_makepoint(500000 + 700 * (i % 71), 5100000 + 900 * (i % 37)), 25833), 20 + i % 450), 3035) as shape
+      from generate_series(1, 503) i;
+    create table crowd as select i as no, st_setsrid(st_makepoint(10 + (i % 100) / 1e4, 47), 4326) as shape from generate_series(1, 40001) i;
   `);
 }, 60_000);
 afterAll(async () => {
@@ -50,32 +63,32 @@ afterAll(async () => {
   await workspace.remove();
 });
 
-const wanted = async (filter: string | null, sample: number | null) => {
+const wanted = async (filter: string | null, sample: number | null, called = 'reports') => {
   const survey = await surveyDatabase(cluster.address, null, silent);
   const { address } = databaseAddressOf(cluster.address);
-  const collection = survey.collections.find(({ id }) => id === 'public.reports')!;
+  const collection = survey.collections.find(({ id }) => id === `public.${called}`)!;
   return { address: address.text, conformance: [], collection, filter, leftOut: ['large'], live: true, sample };
 };
-const asked = async (filter: string | null, sample: number | null) =>
-  fetchTable(workspace.store, await wanted(filter, sample), null, silent);
+const asked = async (filter: string | null, sample: number | null, called?: string) =>
+  fetchTable(workspace.store, await wanted(filter, sample, called), null, silent);
 
 /** A live source over the table, asked for a sample. */
-async function sampled(filter: string | null, sample: number): Promise<SourceRow> {
-  const snapshot = await asked(filter, sample);
+async function sampled(filter: string | null, sample: number, called = 'reports'): Promise<SourceRow> {
+  const snapshot = await asked(filter, sample, called);
   const { read } = snapshot.came as LayerHere;
   const { table, notes } = await keptOfSnapshot(read.table, snapshot, AS_OF);
   const { conditions, sample: told } = snapshot;
   const live = { held: randomUUID(), conditions, ...(told ? { sample: told } : {}) };
   const em = entities(workspace.store);
   const id = await saveTable(em, table, {
-    ...{ name: `Reports ${filter} ${sample}`, fileName: 'reports', format: 'postgresql', layer: 'public.reports', encoding: null },
+    ...{ name: `${called} ${filter} ${sample}`, fileName: called, format: 'postgresql', layer: `public.${called}`, encoding: null },
     ...{ role: 'layer', notes, remarks: [], invalidShapes: 0, fetchedFrom: { ...snapshot.from, live } },
   });
   return em.findOneOrFail(Source, { id }, { populate: ['columns'] });
 }
 /** All that the table has of what is asked for, looked at here. */
-async function all(filter: string | null): Promise<FeatureTable> {
-  const snapshot = await asked(filter, null);
+async function all(filter: string | null, called?: string): Promise<FeatureTable> {
+  const snapshot = await asked(filter, null, called);
   return (await keptOfSnapshot((snapshot.came as LayerHere).read.table, snapshot, AS_OF)).table;
 }
 function treeOf(text: string, table: FeatureTable): Group {
@@ -126,6 +139,81 @@ test.each([null, 'severity <> 4'])(
     }
   },
 );
+
+/** The tile as it is asked of the whole table. */
+async function tileOf(source: SourceRow, question: Omit<Parameters<typeof wholeTile>[1], 'plane'> & { plane?: PlaneName }) {
+  const em = entities(workspace.store);
+  const sifter = new Sifter(await loadTable(em, source.id, undefined, true), AS_OF, CRS84, geos);
+  return wholeTile({ sourceId: source.id, sifter, geos, em }, { plane: 'mercator', ...question });
+}
+/** Points and dots of a tile, and the classes of its parts, in an order of their own. */
+function drawn({ pointRows, pointXy, dotRows, dotXy, partRows }: DisplayTile, classes: ArrayLike<number> | null) {
+  const numbered = (rows: Uint32Array) => Array.from(rows, (row) => (classes ? classes[row] : row));
+  const placed = (rows: Uint32Array, xy: Int16Array) => numbered(rows).map((number, i) => `${number} ${xy[2 * i]} ${xy[2 * i + 1]}`);
+  return { points: placed(pointRows, pointXy).sort(), dots: placed(dotRows, dotXy).sort(), parts: numbered(partRows).sort() };
+}
+const steps: Classing = { kind: 'steps', column: 'severity', method: 'own', bounds: [3, 7], ramp: 'tide', middle: null };
+
+test('a tile of the map is of all that a sample is of', async () => {
+  const own = 'severity <> 4';
+  const source = await sampled(own, 500);
+  const whole = await all(own);
+  const sifter = new Sifter(whole, AS_OF, CRS84, geos);
+  const tiles = [
+    { z: 0, x: 0, y: 0 },
+    { z: 9, x: 239, y: 181 },
+    { z: 11, x: 956, y: 724 },
+    { z: 3, x: 3, y: 2, plane: 'north -10' as const },
+  ];
+  let many = 0;
+  for (const text of [...TREES, null])
+    for (const [n, { plane = 'mercator', ...at }] of tiles.entries()) {
+      const tree = text === null ? emptyTree() : treeOf(text, whole);
+      const classing = n % 2 === 0 ? steps : null;
+      const { mask } = await new LocalEngine(sifter).sift({ tree });
+      const kept = takeRows(whole, rowsOf(mask!));
+      const classes = classing ? classesOf(kept, classing) : new Uint8Array(kept.rows);
+      const expected = drawn(displayTile(kept, at.z, at.x, at.y, plane), classes);
+      expect({ text, n, ...drawn(await tileOf(source, { tree, classing, ...at, plane }), null) }).toEqual({ text, n, ...expected });
+      many += expected.points.length;
+    }
+  expect(many).toBeGreaterThan(1000);
+});
+
+test('shapes of another system come as closely as they are seen, and decided by all of it', async () => {
+  const source = await sampled(null, 200, 'plots');
+  const whole = await all(null, 'plots');
+  const sifter = new Sifter(whole, AS_OF, CRS84, geos);
+  const classing: Classing = { ...steps, column: 'kind', bounds: [2, 5] };
+  for (const text of ['kind <> 3', "S_DWITHIN(geometry, POINT(15.3 46.2), 9, 'km')"])
+    for (const at of [
+      { z: 7, x: 69, y: 45 },
+      { z: 10, x: 555, y: 363 },
+    ]) {
+      const tree = treeOf(text, whole);
+      const { mask } = await new LocalEngine(sifter).sift({ tree });
+      const kept = takeRows(whole, rowsOf(mask!));
+      const expected = drawn(displayTile(kept, at.z, at.x, at.y), classesOf(kept, classing));
+      const { dots, parts } = drawn(await tileOf(source, { tree, classing, ...at }), null);
+      // What is nearly as large as a dot may be one or not.
+      const classesIn = (one: { dots: string[]; parts: number[] }) => [...one.dots.map((dot) => Number(dot[0])), ...one.parts].sort();
+      expect({ text, at, classes: classesIn({ dots, parts }) }).toEqual({ text, at, classes: classesIn(expected) });
+      expect(dots.length + parts.length).toBeGreaterThan(10);
+    }
+});
+
+test('a tile that cannot be told says why', async () => {
+  const crowd = await sampled(null, 300, 'crowd');
+  const tree = emptyTree();
+  await expect(tileOf(crowd, { tree, classing: null, z: 6, x: 33, y: 22 })).rejects.toThrow(
+    'More than 40,000 features lie in a part of the map',
+  );
+  expect(drawn(await tileOf(crowd, { tree, classing: null, z: 6, x: 3, y: 22 }), null)).toEqual({ points: [], dots: [], parts: [] });
+  const nearest = treeOf('S_NEAREST(geometry, POINT(10 47), 5)', await all(null, 'crowd'));
+  await expect(tileOf(crowd, { tree: nearest, classing: null, z: 6, x: 33, y: 22 })).rejects.toThrow('hangs on other features');
+  await cluster.sql('alter table crowd rename to crowds');
+  await expect(tileOf(crowd, { tree, classing: null, z: 6, x: 33, y: 22 })).rejects.toThrow(FilterError);
+});
 
 test('where too many rows would come to tell what a condition does alone, what is left along the stack is told', async () => {
   const source = await sampled('severity <> 4', 500);

@@ -45,7 +45,7 @@ import { declaredOfTable, typeHere, type DescribedTable } from './tables.ts';
 /** What is told of the whole of a source of which only a sample is held: by the database, at this moment. */
 
 /** The table that a source is a sample of, and what of it the source is about. */
-interface Whole {
+export interface Whole {
   database: Database;
   table: DescribedTable;
   /** What the source is asked for, which the database decides. */
@@ -54,7 +54,7 @@ interface Whole {
   tell: Report;
 }
 
-async function withWhole<T>(em: Entities, source: SourceRow, report: Report, work: (whole: Whole) => Promise<T>): Promise<T> {
+export async function withWhole<T>(em: Entities, source: SourceRow, report: Report, work: (whole: Whole) => Promise<T>): Promise<T> {
   const { address: text, collection, filter } = source.fetchedFrom!;
   const { address } = databaseAddressOf(text);
   const key = await keyFor(em, new URL(text));
@@ -159,7 +159,7 @@ const NOTHING_DECLARED: Declared = {
   ...{ columns: new Map(), wholes: new Set(), geometry: null, filter: null, values: false, time: null, projected: false },
 };
 
-const columnsOf = (source: SourceRow) =>
+export const columnsOf = (source: SourceRow) =>
   source.columns
     .getItems()
     .sort((a, b) => a.ordinal - b.ordinal)
@@ -177,12 +177,12 @@ const isAlike = (column: DescribedTable['columns'][number], source: SourceRow): 
   columnsOf(source).every(({ name, type }) => name !== column.name || type === typeHere(column));
 
 /** What the database can be asked about the columns of a source. */
-function declaredHere(table: DescribedTable, source: SourceRow): Declared {
+export function declaredHere(table: DescribedTable, source: SourceRow): Declared {
   return declaredOfTable({ ...table, columns: table.columns.filter((column) => isAlike(column, source)) });
 }
 
 /** What of a filter the database can be asked: where a condition hangs on other features, nothing of it may be missing. */
-function partOfFilter(expr: Expr | null, areas: AreaShapes, declared: Declared): Asked {
+export function partOfFilter(expr: Expr | null, areas: AreaShapes, declared: Declared): Asked {
   const all = expr === null ? [] : typeof expr === 'object' && 'op' in expr && expr.op === 'and' ? expr.args : [expr];
   if (all.some(countsOthers)) return partFilter(null, declared).asked;
   const own = all.filter((one) => operandsIn(one).length === 0).map((one) => withShapes(one, areas));

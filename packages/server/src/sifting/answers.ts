@@ -23,6 +23,7 @@ import {
 import { packSift } from '../api/sift_frame.ts';
 import { layerRows, previewLayer } from '../export/preview.ts';
 import { feedItem, feedItems, feedTile, keptBits } from '../feeds/items.ts';
+import { wholeTile } from '../postgis/whole_tile.ts';
 import { CodeList, Source } from '../store/entities.ts';
 import type { Entities } from '../store/store.ts';
 import type { OpenSource } from './open_sources.ts';
@@ -84,6 +85,7 @@ export const ANSWERS: {
     return { kept: kept.map((count, i) => estimating(source, [trees[i]])(count)) };
   },
   displayTile: async ({ engine, signal }, { z, x, y, plane }) => packTile(await engine.tile(z, x, y, plane, signal)),
+  wholeTile: async (asked, question) => packTile(await wholeTile(asked, question)),
   there: ({ engine, signal }, { plane, x, y, reach, nameColumn, ...selection }) =>
     engine.there(selection, { plane, x, y, reach, nameColumn }, signal),
   boxes: async ({ engine, signal }, { keys }) => ({ boxes: await engine.boxes(keys, signal) }),

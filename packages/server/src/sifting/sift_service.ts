@@ -1,7 +1,7 @@
 import { Piscina } from 'piscina';
 import type { SiftThreadData } from './sift_thread_data.ts';
 import type { WriteTurn } from '../store/write_turn.ts';
-import type { About, SiftAnswer, SiftKind, SiftOutcome, SiftQuestion } from './sift_tasks.ts';
+import { NO_SOURCE, type About, type SiftAnswer, type SiftKind, type SiftOutcome, type SiftQuestion } from './sift_tasks.ts';
 
 /** A question that cannot be answered as it is put. */
 export class RefusedError extends Error {}
@@ -65,12 +65,13 @@ export class SiftService {
   #asked = 0;
   #busy = false;
 
-  constructor(worker: string, database: string, turn: WriteTurn, limits: Limits | null = null) {
+  /** @param starts whether its thread is there before the first question */
+  constructor(worker: string, database: string, turn: WriteTurn, limits: Limits | null = null, starts = true) {
     this.#limits = limits;
     this.#pool = new Piscina({
       filename: worker,
       workerData: { database, turn: turn.shared, unwanted: this.#unwanted } satisfies SiftThreadData,
-      minThreads: 1,
+      minThreads: starts ? 1 : 0,
       maxThreads: 1,
       idleTimeout: Infinity,
     });
@@ -89,6 +90,11 @@ export class SiftService {
       void this.#next();
     });
     return answer as SiftAnswer<K>;
+  }
+
+  /** Says that a source, or the areas, are no longer as they were; a thread that was not asked yet knows nothing of them. */
+  async tell(news: 'forget' | 'areas', sourceId: number): Promise<void> {
+    if (this.#asked > 0) await this.ask(news, { ...NO_SOURCE, sourceId }, null);
   }
 
   /** Of what has not begun nothing is done. */

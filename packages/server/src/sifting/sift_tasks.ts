@@ -10,6 +10,7 @@ import type {
   QuestionName,
   RowsOfLayer,
   ValidAnswer,
+  WholeTileAsk,
 } from '../api/contract.ts';
 import type { FeedItems } from '../feeds/items.ts';
 import type { FeedCrs } from '../feeds/params.ts';
@@ -38,6 +39,8 @@ export type SiftTasks = { [K in QuestionName]: { ask: Question<K>; answer: Answe
   classes: { ask: { classing: Classing | BySize }; answer: Bytes };
   /** What is drawn in a tile of the map (`unpackTile`). */
   displayTile: { ask: { plane: PlaneName; z: number; x: number; y: number }; answer: Bytes };
+  /** The same of what a tree keeps of the whole table that a source is a sample of; each row is the number of its class. */
+  wholeTile: { ask: WholeTileAsk & { z: number; x: number; y: number }; answer: Bytes };
   /** Each code of one column with the first meaning that another gives it. */
   pairs: { ask: { code: string; meaning: string }; answer: { entries: [string, string][] } };
   /** Whether the conditions can be evaluated. */

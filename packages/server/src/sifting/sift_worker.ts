@@ -42,7 +42,7 @@ export default async function run({ number, task }: NumberedTask): Promise<SiftO
   try {
     return { answer: await answer(task, unwanted.signal) };
   } catch (error) {
-    if (error instanceof Unwanted) return { unwanted: true };
+    if (unwanted.signal.aborted) return { unwanted: true };
     if (error instanceof FilterError) return { refused: error.line };
     if ((error as Error).name === 'NotFoundError') return { refused: 'The source is no longer there' };
     throw error;

@@ -4,6 +4,7 @@ import { computed, nextTick, ref, watch } from 'vue';
 import { has, type FeatureKey } from '@clean-sieve/core';
 import { useFocus } from '../stores/focus.ts';
 import { useSifting } from '../stores/sifting.ts';
+import SampleNote from '../sources/SampleNote.vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
 
@@ -52,6 +53,7 @@ watch(
           >, {{ counted(features.length) }} listed</template
         ></span
       >
+      <SampleNote />
       <button class="plain" type="button" aria-label="The next one, at this place" @click="focus.turnTo(focus.place + 1)">
         <v-icon :icon="mdiChevronRight" size="18" />
       </button>

@@ -14,6 +14,7 @@ import { usePicks } from '../stores/picks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { useStyles } from '../stores/styles.ts';
+import { useWholeMap } from '../stores/whole_map.ts';
 import MapLegend from '../style/MapLegend.vue';
 import { AREA_HELP } from './area_tools.ts';
 import FeatureCard from './FeatureCard.vue';
@@ -43,6 +44,7 @@ const notices = useNotices();
 const picks = usePicks();
 const show = useMapShow();
 const styles = useStyles();
+const wholeMap = useWholeMap();
 const StylePanel = defineAsyncComponent(() => import('../style/StylePanel.vue'));
 
 const target = ref<HTMLElement>();
@@ -128,6 +130,8 @@ async function pick(at: number[], { ctrlKey, metaKey, shiftKey }: MouseEvent): P
   if (show.tool !== 'pick' || !source || resolution === undefined) return;
   const found = await asking((signal) => lyingThere(at, resolution, signal));
   if (!found || workspace.activeSource?.id !== source.id) return;
+  if (found.features.length === 0 && wholeMap.ofAll !== null)
+    notices.say('Nothing of the sample lies there; “show all in view” has every feature here, to be asked one by one.');
   if (!(ctrlKey || metaKey || shiftKey)) return focus.showThere(found);
   // Only features of the active source can be picked.
   const own = found.features.find(({ sourceId }) => sourceId === source.id);

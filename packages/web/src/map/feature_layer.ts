@@ -23,7 +23,7 @@ export class FeatureLayer extends Layer {
    * @param still a picture that stays; null: the thread is asked
    * @param shown called when a picture of what was asked for last is there
    */
-  constructor(still: Picture | null, complain: (error: Error) => void, shown: (picture: Picture) => void = () => {}) {
+  constructor(still: Picture | null, complain: (error: Error, ofAll: string | null) => void, shown: (picture: Picture) => void = () => {}) {
     super({ zIndex: 1 });
     this.#canvas.style.position = 'absolute';
     this.#picture = still;

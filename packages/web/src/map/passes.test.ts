@@ -1,4 +1,4 @@
-import { emptyTree } from '@clean-sieve/core';
+import { emptyTree, PLAIN_STYLE } from '@clean-sieve/core';
 import type { SieveInfo, SourceInfo } from '@clean-sieve/server/api';
 import { passesOf, type Scene } from './passes.ts';
 
@@ -32,6 +32,7 @@ const scene = (more: Partial<Scene> = {}): Scene => {
       activeSource: sources[0],
       activeSieve: sieves[0],
       nearMisses: null,
+      ofAll: null,
       picks: null,
       hidden: new Set<number>(),
       showSifted: true,
@@ -84,6 +85,29 @@ test('near misses stand in the place of what is kept, picks on top, and nothing 
   expect(passesOf(scene({ showSifted: false })).filter(({ sourceId }) => sourceId === 1)).toHaveLength(1);
   // Without a sieve all of the source is drawn.
   expect(passesOf(scene({ activeSieve: null })).at(-1)).toMatchObject({ sourceId: 1, mask: null });
+});
+
+test('what is drawn of a sample is drawn of all over it, by class too, and alone where it is seen through', () => {
+  const drawn = (one: Scene) => passesOf(one).filter(({ sourceId, paint: { alpha } }) => sourceId === 1 && alpha > 0.34);
+  const told = (one: Scene) => drawn(one).map(({ ofAll, mask, ofClass }) => [ofAll, mask !== null, ofClass?.codes.length]);
+  const ofAll = '{}';
+  expect(told(scene({ ofAll }))).toEqual([
+    [null, true, undefined],
+    [ofAll, false, undefined],
+  ]);
+  const classes = [0, 1].map((wanted) => ({
+    ...{ mark: { colour: '#000000', shape: 'disc' as const, hatch: null }, codes: new Uint8Array(3), wanted },
+  }));
+  const classed = scene({ ofAll, classesOf: ({ id }) => (id === 1 ? classes : null) });
+  expect(told(classed)).toEqual([...[0, 1].map(() => [null, true, 3]), ...[0, 1].map(() => [ofAll, false, 256])]);
+  expect(drawn(classed).map(({ ofClass }) => ofClass?.wanted)).toEqual([0, 1, 0, 1]);
+  const faded = scene({ ofAll });
+  faded.activeSieve = { ...faded.activeSieve!, style: { ...PLAIN_STYLE, opacity: 0.5 } };
+  expect(told(faded)).toEqual([[ofAll, false, undefined]]);
+  expect(told(scene({ ofAll, activeSieve: null, sieves: [] }))).toEqual([
+    [null, false, undefined],
+    [ofAll, false, undefined],
+  ]);
 });
 
 test('points as large as a number are drawn together, whatever their class; lines and areas by class before them', () => {

@@ -23,6 +23,8 @@ export interface Scene {
   levelsOf: (styled: SieveInfo | SourceInfo) => Uint8Array | null;
   /** Shown in place of the active sieve's kept features. */
   nearMisses: Uint32Array | null;
+  /** What is asked of all that the active source is a sample of (`Pass`); null: only the sample is drawn. */
+  ofAll: string | null;
   /** Features of the active source picked by hand; null for none. */
   picks: Uint32Array | null;
   hidden: ReadonlySet<number>;
@@ -42,7 +44,7 @@ export function passesOf(scene: Scene): Pass[] {
     mask: Uint32Array | null,
     { ofClass = null, sizes = null }: Partial<Pick<Pass, 'ofClass' | 'sizes'>> = {},
   ) => {
-    if (source) passes.push({ sourceId: source.id, state: stateOf(source), paint, mask, maskId: idOf(mask), ofClass, sizes });
+    if (source) passes.push({ sourceId: source.id, state: stateOf(source), paint, mask, maskId: idOf(mask), ofClass, sizes, ofAll: null });
   };
   const sizesOf = (styled: SieveInfo | SourceInfo): Sizes | null => {
     const levels = scene.levelsOf(styled);
@@ -104,7 +106,6 @@ export function passesOf(scene: Scene): Pass[] {
     if (mask && !addClasses(of, sieve, mask, 3.2))
       add(of, asStyled(strong(sieve.colour, colours, 3.2), sieve), mask, { sizes: sizesOf(sieve) });
   }
-  const { activeSource: source, activeSieve: sieve } = scene;
   const withPicks = () => {
     if (scene.picks)
       add(
@@ -114,10 +115,27 @@ export function passesOf(scene: Scene): Pass[] {
       );
     return passes;
   };
+  const { activeSource: source, activeSieve: sieve } = scene;
+  /** What the passes from one on draw of a sample is drawn of all as well, over it: until that has come, the sample is to be seen. */
+  const ofAll = (from: number) => {
+    if (scene.ofAll === null) return;
+    const sample = passes.splice(from);
+    // What the style makes one see through would be darker where it is drawn twice.
+    if (((sieve ?? source)?.style?.opacity ?? 1) === 1) passes.push(...sample);
+    for (const { ofClass, ...pass } of sample)
+      passes.push({
+        ...{ ...pass, ofAll: scene.ofAll, mask: null, maskId: 0 },
+        ofClass: ofClass && { ...ofClass, codes: NUMBERS, id: idOf(NUMBERS) },
+      });
+  };
   if (!source) return passes;
   const mask = sieve ? scene.maskOf(sieve.id) : null;
-  if (!sieve && addClasses(source, source, null, 3)) return withPicks();
-  if (!sieve)
+  const before = passes.length;
+  if (!sieve && addClasses(source, source, null, 3)) {
+    ofAll(before);
+    return withPicks();
+  }
+  if (!sieve) {
     add(
       source,
       asStyled(
@@ -127,12 +145,15 @@ export function passesOf(scene: Scene): Pass[] {
       null,
       { sizes: sizesOf(source) },
     );
-  else if (mask) {
+    ofAll(before);
+  } else if (mask) {
     // All of them: what is kept covers its own faint mark, and a moved bound leaves this pass as it is.
     if (scene.showSifted) add(source, paint(colours.faint, { radius: 1.05, line: 0.8, alpha: 0.34 }), null);
     const drawn = scene.nearMisses ?? mask;
+    const first = passes.length;
     if (!addClasses(source, sieve, drawn, 4))
       add(source, asStyled(strong(sieve.colour, colours, 4), sieve), drawn, { sizes: sizesOf(sieve) });
+    ofAll(first);
   }
   return withPicks();
 }
@@ -146,7 +167,7 @@ export function smallPasses(
 ): Pass[] {
   const pass = (of: SourceInfo, painted: Paint, mask: Uint32Array | null): Pass => ({
     ...{ sourceId: of.id, state: stateOf(of), paint: painted },
-    ...{ mask, maskId: idOf(mask), ofClass: null, sizes: null },
+    ...{ mask, maskId: idOf(mask), ofClass: null, sizes: null, ofAll: null },
   });
   const ground = paint(colours.coast, { fill: { colour: colours.land, hatch: null }, line: 0.6 });
   return [
@@ -155,6 +176,9 @@ export function smallPasses(
     pass(source, paint(colour, { radius: 1.4, line: 1.2, fill: { colour: `${colour}b0`, hatch: null } }), kept),
   ];
 }
+
+/** The class of each row where rows are numbers of classes. */
+const NUMBERS = Uint8Array.from({ length: 256 }, (_, number) => number);
 
 const ids = new WeakMap<Uint32Array | Uint8Array, number>();
 let masks = 0;

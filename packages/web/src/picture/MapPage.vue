@@ -128,6 +128,7 @@ async function draw(ratio: number): Promise<HTMLCanvasElement> {
     activeSieve: workspace.activeSieve,
     maskOf: (id) => sifting.results.get(id)?.mask ?? null,
     nearMisses: null,
+    ofAll: null,
     picks: null,
     classesOf: classes.passesOf,
     levelsOf: styles.levelsOf,

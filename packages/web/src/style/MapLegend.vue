@@ -9,6 +9,7 @@ import { useMapShow } from '../stores/map_show.ts';
 import { useStyles } from '../stores/styles.ts';
 import SampleNote from '../sources/SampleNote.vue';
 import { isSample } from '../sources/state.ts';
+import { useWholeMap } from '../stores/whole_map.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
 import { cellText, headingOf } from '../words/cells.ts';
@@ -27,8 +28,9 @@ const sizes = computed(() => styles.target && sizesOf(styles.target));
 const hasKey = computed(() => active.value.length > 0 || run.value !== null);
 const folded = ref(false);
 const show = useMapShow();
+const wholeMap = useWholeMap();
 const colours = useMapColours();
-const sampled = computed(() => workspace.activeSource !== null && isSample(workspace.activeSource));
+const sampled = computed(() => workspace.activeSource !== null && isSample(workspace.activeSource) && wholeMap.ofAll === null);
 /** The colours of few and of many points on one spot. */
 const depth = computed(() => {
   const { dark, faint, rim } = colours.value;

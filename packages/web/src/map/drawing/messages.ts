@@ -11,9 +11,9 @@ export interface DrawMessage {
 }
 
 /**
- * What it answers: a picture, which is not always the whole of it yet, or what went wrong. `deepest`: how many points lie on one
+ * What it answers: a picture, which is not always the whole of it yet, or what went wrong, and with a tile of what. `deepest`: how many points lie on one
  * spot at most, where colours tell that; 0 elsewhere.
  */
 export type DrawAnswer =
   | { kind: 'picture'; number: number; frame: MapFrame; picture: ImageBitmap; complete: boolean; deepest: number }
-  | { kind: 'problem'; message: string };
+  | { kind: 'problem'; message: string; ofAll: string | null };

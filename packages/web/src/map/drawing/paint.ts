@@ -67,6 +67,8 @@ export interface Pass {
   ofClass: OfClass | null;
   /** How large points and how wide lines are; null: all alike. */
   sizes: Sizes | null;
+  /** What is asked of all that the source is a sample of (`WholeTileAsk` but for the plane, as JSON); null: drawn is what is held. */
+  ofAll: string | null;
 }
 
 /** What of the world a picture shows. */

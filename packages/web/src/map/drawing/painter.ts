@@ -16,13 +16,16 @@ export class Painter {
   readonly #worker = new Worker(new URL('./picture_worker.ts', import.meta.url), { type: 'module' });
   #number = 0;
 
-  /** @param show called with each picture; it is complete where it is all of what was asked for last */
-  constructor(show: (picture: Picture) => void, complain: (error: Error) => void) {
+  /**
+   * @param show called with each picture; it is complete where it is all of what was asked for last
+   * @param complain told what went wrong, and with a tile of what (`Pass.ofAll`)
+   */
+  constructor(show: (picture: Picture) => void, complain: (error: Error, ofAll: string | null) => void) {
     this.#worker.addEventListener('message', ({ data }: MessageEvent<DrawAnswer>) => {
-      if (data.kind === 'problem') complain(new Error(data.message));
+      if (data.kind === 'problem') complain(new Error(data.message), data.ofAll);
       else show({ ...data, complete: data.complete && data.number === this.#number });
     });
-    this.#worker.addEventListener('error', (event) => complain(new Error(`The map cannot be drawn: ${event.message}`)));
+    this.#worker.addEventListener('error', (event) => complain(new Error(`The map cannot be drawn: ${event.message}`), null));
   }
 
   /** @param passes null: the same as before */

@@ -49,6 +49,7 @@ const pass = (sourceId: number, maskId = 0): Pass => ({
   maskId,
   ofClass: null,
   sizes: null,
+  ofAll: null,
   mask: maskId === 0 ? null : new Uint32Array(4).fill(maskId),
   paint: { colour: '#333333', shape: 'disc', radius: 2, line: 1, fill: null, rim: null, outline: null, alpha: 1, deep: null },
 });
@@ -58,7 +59,7 @@ function making() {
   const held: (() => void)[] = [];
   let open = false;
   const maker = new PictureMaker(
-    (_, { plane, z, x, y }) =>
+    ({ plane, z, x, y }) =>
       new Promise((resolve) => {
         const come = () => resolve(packTile(displayTile(table, z, x, y, plane)));
         if (open) come();
@@ -146,5 +147,5 @@ test('a tile that cannot be had is told', async () => {
   );
   maker.draw({ number: 1, frame: FRAME, passes: [pass(1)], whole: false });
   await until(() => answers.length > 0);
-  expect(answers).toContainEqual({ kind: 'problem', message: 'no answer' });
+  expect(answers).toContainEqual({ kind: 'problem', message: 'no answer', ofAll: null });
 });

@@ -3,7 +3,7 @@ import type { DrawAnswer, DrawMessage } from './messages.ts';
 import { CROWD, paintPass, type PlacedTile } from './feature_painter.ts';
 import { PointCrowd } from './point_crowd.ts';
 import { sizesKey, type MapFrame, type Pass } from './paint.ts';
-import { TileStore, type FetchTile } from './tile_store.ts';
+import { TileStore, type FetchTile, type TileOf } from './tile_store.ts';
 import { tilesInView, type TileInView } from './tiles_in_view.ts';
 
 /** Milliseconds after which others get a turn, and after which what there is of a picture is shown. */
@@ -39,7 +39,8 @@ export class PictureMaker {
 
   constructor(fetch: FetchTile, answer: (answer: DrawAnswer) => void) {
     this.#answer = answer;
-    const complain = (error: unknown) => answer({ kind: 'problem', message: error instanceof Error ? error.message : String(error) });
+    const complain = (error: unknown, ofAll: string | null) =>
+      answer({ kind: 'problem', message: error instanceof Error ? error.message : String(error), ofAll });
     this.#store = new TileStore(fetch, () => this.#again(), complain);
   }
 
@@ -142,12 +143,12 @@ export class PictureMaker {
   #crowdOf(
     used: Map<string, PointCrowd>,
     frame: MapFrame,
-    { sourceId, state, paint, ofClass, sizes }: Pass,
+    { sourceId, state, paint, ofClass, sizes, ofAll }: Pass,
     tiles: readonly PlacedTile[],
   ): PointCrowd | null {
     const points = tiles.reduce((sum, { tile }) => sum + tile.pointRows.length, 0);
     if (points <= CROWD || !paint.deep || ofClass || sizes) return null;
-    const key = JSON.stringify([frame, sourceId, state, tiles.map(({ at: { x, y } }) => [x, y])]);
+    const key = JSON.stringify([frame, sourceId, state, ofAll, tiles.map(({ at: { x, y } }) => [x, y])]);
     const crowd = used.get(key) ?? this.#crowds.get(key) ?? new PointCrowd(frame.width, frame.height, tiles);
     used.set(key, crowd);
     return crowd;
@@ -165,30 +166,30 @@ export class PictureMaker {
 function sharedBy(
   classes: Map<string, ClassPixels>,
   { width, height }: MapFrame,
-  { sourceId, state, maskId, ofClass }: Pass,
+  { sourceId, state, maskId, ofClass, ofAll }: Pass,
 ): ClassPixels | null {
   if (!ofClass) return null;
-  const key = JSON.stringify([sourceId, state, maskId, ofClass.id, ofClass.drawn]);
+  const key = JSON.stringify([sourceId, state, ofAll, maskId, ofClass.id, ofClass.drawn]);
   let shared = classes.get(key);
   if (!shared) classes.set(key, (shared = new ClassPixels(width, height, ofClass)));
   return shared;
 }
 
 /** What tells a drawn pass from any other. */
-function layerKey(frame: MapFrame, { sourceId, state, paint, maskId, ofClass, sizes }: Pass, tiles: readonly PlacedTile[]): string {
+function layerKey(frame: MapFrame, { sourceId, state, paint, maskId, ofClass, sizes, ofAll }: Pass, tiles: readonly PlacedTile[]): string {
   const some = ofClass && [ofClass.id, ofClass.wanted, ofClass.drawn];
   const sized = sizesKey(sizes);
-  return JSON.stringify([frame, sourceId, state, paint, maskId, some, sized, tiles.map(({ at: { x, y } }) => [x, y])]);
+  return JSON.stringify([frame, sourceId, state, ofAll, paint, maskId, some, sized, tiles.map(({ at: { x, y } }) => [x, y])]);
 }
 
-/** Each source once. */
-function sourcesOf(passes: readonly Pass[]): Pick<Pass, 'sourceId' | 'state'>[] {
-  return [...new Map(passes.map(({ sourceId, state }) => [sourceId, { sourceId, state }])).values()];
+/** Each once of which there are passes. */
+function sourcesOf(passes: readonly Pass[]): TileOf[] {
+  return [...new Map(passes.map(({ sourceId, state, ofAll }) => [`${sourceId} ${ofAll}`, { sourceId, state, ofAll }])).values()];
 }
 
-function placed(store: TileStore, { sourceId, state }: Pass, { plane }: MapFrame, tiles: readonly TileInView[]): PlacedTile[] {
+function placed(store: TileStore, { sourceId, state, ofAll }: Pass, { plane }: MapFrame, tiles: readonly TileInView[]): PlacedTile[] {
   return tiles.flatMap((at) => {
-    const tile = store.get({ sourceId, state, plane, z: at.z, x: at.x, y: at.y });
+    const tile = store.get({ sourceId, state, ofAll, plane, z: at.z, x: at.x, y: at.y });
     return tile ? [{ at, tile }] : [];
   });
 }

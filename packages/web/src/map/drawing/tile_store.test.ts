@@ -4,7 +4,15 @@ import { TileStore, type FetchTile } from './tile_store.ts';
 const builder = new TableBuilder();
 builder.addFeature({ type: 'Point', coordinates: [1, 1] }, null);
 const bytes = packTile(displayTile(builder.finish(), 0, 0, 0));
-const tile = (x: number, state = 'original') => ({ sourceId: 7, state, plane: 'mercator' as const, z: 5, x, y: 0 });
+const tile = (x: number, state = 'original', ofAll: string | null = null) => ({
+  sourceId: 7,
+  state,
+  ofAll,
+  plane: 'mercator' as const,
+  z: 5,
+  x,
+  y: 0,
+});
 const settled = () => new Promise((done) => setTimeout(done, 5));
 
 function storeOf(fetch: FetchTile) {
@@ -12,14 +20,14 @@ function storeOf(fetch: FetchTile) {
   const store = new TileStore(
     fetch,
     () => told.push('changed'),
-    (error) => told.push((error as Error).message),
+    (error, ofAll) => told.push(`${(error as Error).message}${ofAll ?? ''}`),
   );
   return { store, told };
 }
 
 test('what is wanted is fetched once, and told when it is there', async () => {
   const asked: number[] = [];
-  const { store, told } = storeOf((_source, { x }) => (asked.push(x), Promise.resolve(bytes)));
+  const { store, told } = storeOf(({ x }) => (asked.push(x), Promise.resolve(bytes)));
   store.want([tile(1), tile(2), tile(1)]);
   expect(store.get(tile(1))).toBeNull();
   await settled();
@@ -28,13 +36,13 @@ test('what is wanted is fetched once, and told when it is there', async () => {
   expect([asked, told.length, [...store.get(tile(2))!.pointRows]]).toEqual([[1, 2], 2, [0]]);
   // Other shapes are other tiles.
   expect(store.get(tile(1, 'repaired'))).toBeNull();
+  expect(store.get(tile(1, 'original', '{}'))).toBeNull();
 });
 
 test('what is no longer wanted is given up, without a word', async () => {
   const given: number[] = [];
   const { store, told } = storeOf(
-    (_source, { x }, signal) =>
-      new Promise((_, reject) => signal.addEventListener('abort', () => (given.push(x), reject(new Error('aborted'))))),
+    ({ x }, signal) => new Promise((_, reject) => signal.addEventListener('abort', () => (given.push(x), reject(new Error('aborted'))))),
   );
   store.want(Array.from({ length: 9 }, (_, x) => tile(x)));
   store.want([tile(100)]);
@@ -43,7 +51,7 @@ test('what is no longer wanted is given up, without a word', async () => {
 });
 
 test('a tile that cannot be had is told, one of a source that is gone is empty', async () => {
-  const { store, told } = storeOf((_source, { x }) => (x === 1 ? Promise.reject(new Error('no answer')) : Promise.resolve(null)));
+  const { store, told } = storeOf(({ x }) => (x === 1 ? Promise.reject(new Error('no answer')) : Promise.resolve(null)));
   store.want([tile(1), tile(2)]);
   await settled();
   expect(told).toContain('no answer');

@@ -1,4 +1,4 @@
-import { unpackTile, type DisplayTile } from '@clean-sieve/core/display/tile_bytes';
+import { EMPTY_TILE, unpackTile, type DisplayTile } from '@clean-sieve/core/display/tile_bytes';
 import type { MapFrame, Pass } from './paint.ts';
 import type { TileInView } from './tiles_in_view.ts';
 
@@ -14,34 +14,27 @@ interface Kept {
 
 type TileAt = Pick<TileInView, 'z' | 'x' | 'y'> & Pick<MapFrame, 'plane'>;
 
-/** Fetches a tile of a source; null where there is none any more. */
-export type FetchTile = (sourceId: number, at: TileAt, signal: AbortSignal) => Promise<Uint8Array | null>;
+/** Of which features a tile is. */
+export type TileOf = Pick<Pass, 'sourceId' | 'state' | 'ofAll'>;
+type Wanted = TileAt & TileOf;
 
-type Wanted = TileAt & Pick<Pass, 'sourceId' | 'state'>;
-const keyOf = ({ sourceId, state, plane, z, x, y }: Wanted) => `${sourceId} ${state} ${plane} ${z} ${x} ${y}`;
-const EMPTY: DisplayTile = {
-  ...{
-    pointRows: new Uint32Array(0),
-    pointXy: new Int16Array(0),
-    dotRows: new Uint32Array(0),
-    dotXy: new Int16Array(0),
-  },
-  ...{ partRows: new Uint32Array(0), partKinds: new Uint8Array(0), partRings: new Uint32Array(1) },
-  ...{ ringVertices: new Uint32Array(1), xy: new Int16Array(0) },
-};
+/** Fetches a tile; null where there is no such source any more. */
+export type FetchTile = (wanted: Wanted, signal: AbortSignal) => Promise<Uint8Array | null>;
+
+const keyOf = ({ sourceId, state, ofAll, plane, z, x, y }: Wanted) => `${sourceId} ${state} ${plane} ${z} ${x} ${y} ${ofAll ?? ''}`;
 
 /** The tiles of all sources, as far as they have been needed; the oldest are dropped when they take too much memory. */
 export class TileStore {
   readonly #fetch: FetchTile;
   readonly #changed: () => void;
-  readonly #complain: (error: unknown) => void;
+  readonly #complain: (error: unknown, ofAll: string | null) => void;
   readonly #kept = new Map<string, Kept>();
   readonly #under = new Map<string, AbortController>();
   #queue: Wanted[] = [];
   #bytes = 0;
 
   /** @param changed called whenever a wanted tile has arrived */
-  constructor(fetch: FetchTile, changed: () => void, complain: (error: unknown) => void) {
+  constructor(fetch: FetchTile, changed: () => void, complain: (error: unknown, ofAll: string | null) => void) {
     [this.#fetch, this.#changed, this.#complain] = [fetch, changed, complain];
   }
 
@@ -94,12 +87,12 @@ export class TileStore {
     const request = new AbortController();
     this.#under.set(key, request);
     try {
-      const bytes = await this.#fetch(one.sourceId, one, request.signal);
-      this.#kept.set(key, { tile: bytes ? unpackTile(bytes) : EMPTY, bytes: bytes?.length ?? 0 });
+      const bytes = await this.#fetch(one, request.signal);
+      this.#kept.set(key, { tile: bytes ? unpackTile(bytes) : EMPTY_TILE, bytes: bytes?.length ?? 0 });
       this.#bytes += bytes?.length ?? 0;
       this.#changed();
     } catch (error) {
-      if (!request.signal.aborted) this.#complain(error);
+      if (!request.signal.aborted) this.#complain(error, one.ofAll);
     } finally {
       if (this.#under.get(key) === request) this.#under.delete(key);
       this.#next();

@@ -8,6 +8,7 @@ import { useNotices } from '../../stores/notices.ts';
 import { usePicks } from '../../stores/picks.ts';
 import { useSifting } from '../../stores/sifting.ts';
 import { useStyles } from '../../stores/styles.ts';
+import { useWholeMap } from '../../stores/whole_map.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { useClasses } from '../../style/use_classes.ts';
 import { FeatureLayer } from '../feature_layer.ts';
@@ -24,9 +25,10 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
   const show = useMapShow();
   const classes = useClasses();
   const styles = useStyles();
+  const wholeMap = useWholeMap();
   const layer = new FeatureLayer(
     null,
-    (error) => notices.complain(error),
+    (error, ofAll) => (ofAll === null ? notices.complain(error) : wholeMap.fail(error.message)),
     ({ deepest }) => {
       show.deepest = deepest;
       sifting.pictured();
@@ -53,6 +55,7 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
         levelsOf: styles.levelsOf,
         maskOf: (sieveId) => sifting.results.get(sieveId)?.mask ?? null,
         nearMisses: focus.nearMissesOf === null ? null : nearMask.value,
+        ofAll: wholeMap.ofAll,
         picks: picks.keys.size > 0 && workspace.activeSource ? maskOfPicks() : null,
         hidden: show.hidden,
         showSifted: show.sifted,
@@ -70,6 +73,7 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
       [...show.hidden],
       nearMask.value,
       focus.nearMissesOf,
+      wholeMap.ofAll,
       picks.keys,
       colours.value,
       // Classes come after the style that they are of.

@@ -1,0 +1,103 @@
+import { countsOthers, emptyTree, exprOfTree, numberOf, parseFilter, type Box, type Classing, type Group } from '@clean-sieve/core';
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { api } from '../api/client.ts';
+import { latest } from '../api/latest.ts';
+import { isSample, stateOf } from '../sources/state.ts';
+import { filterInView } from '../stack/in_view.ts';
+import { sentence } from '../words/sentence.ts';
+import { useFocus } from './focus.ts';
+import { useMapShow } from './map_show.ts';
+import { useSifting } from './sifting.ts';
+import { useStyles } from './styles.ts';
+import { useWorkspace } from './workspace.ts';
+
+/** Milliseconds that map and conditions rest before the database is asked. */
+const REST = 350;
+/** Where about more than these are in view, the sample is what is drawn. */
+const MOST_DRAWN = 30_000;
+
+/** What of the open source is drawn of all, where only a sample is held. */
+interface Wanted {
+  sourceId: number;
+  tree: Group;
+  classing: Classing | null;
+  /** Another one whenever what is kept was evaluated anew. */
+  turn: number;
+}
+
+/**
+ * Where the open source holds only a sample, the map asks the database for all that is kept in view, as soon as that is not too much to
+ * be drawn.
+ */
+export const useWholeMap = defineStore('whole map', () => {
+  const workspace = useWorkspace();
+  const sifting = useSifting();
+  const styles = useStyles();
+  const show = useMapShow();
+  const focus = useFocus();
+
+  const turns = new WeakMap<Uint32Array, number>();
+  let turn = 0;
+  function turnOf(mask: Uint32Array): number {
+    let known = turns.get(mask);
+    if (known === undefined) turns.set(mask, (known = ++turn));
+    return known;
+  }
+
+  const wanted = computed<Wanted | null>((before) => {
+    const [source, sieve, result] = [workspace.activeSource, workspace.activeSieve, sifting.active];
+    // Marks as large as a number are as large as the largest of the sample says.
+    if (!source || !isSample(source) || styles.style.sizeBy || focus.nearMissesOf !== null || (sieve && !result)) return null;
+    const tree = result ? workspace.byIdentity({ tree: result.tree }).tree : emptyTree();
+    // In a part of the map it is not known which others there are.
+    if (countsOthers(exprOfTree(tree) ?? true)) return null;
+    const own = { sourceId: source.id, tree, classing: styles.style.classing, turn: result ? turnOf(result.mask) : 0 };
+    return before && JSON.stringify(before) === JSON.stringify(own) ? before : own;
+  });
+
+  /** What tiles of the map are asked for, as text (`WholeTileAsk` but for the plane); null: drawn is the sample. */
+  const ofAll = shallowRef<string | null>(null);
+  /** Why they are not there. */
+  const trouble = ref('');
+  const asking = latest();
+  let resting: ReturnType<typeof setTimeout> | undefined;
+
+  /** Whether about so many are kept in view, by the sample, that all of them can be drawn. */
+  async function isFewEnough({ sourceId, tree }: Wanted, view: Box, signal: AbortSignal): Promise<boolean> {
+    const { expr } = parseFilter(filterInView(null, view));
+    const inView: Group = { ...emptyTree(), children: [tree, { kind: 'condition', id: 'in view', expr }] };
+    const [about] = await api.counts(sourceId, [inView], signal);
+    return (numberOf(about) ?? 0) <= MOST_DRAWN;
+  }
+
+  async function look(one: Wanted, view: Box): Promise<void> {
+    try {
+      const isFew = await asking((signal) => isFewEnough(one, view, signal));
+      if (isFew !== undefined) ofAll.value = isFew ? JSON.stringify(one) : null;
+    } catch (error) {
+      fail((error as Error).message);
+    }
+  }
+
+  /** Where they cannot be had, the sample stays what is drawn until map or conditions are others. */
+  function fail(why: string): void {
+    ofAll.value = null;
+    trouble.value = sentence(why);
+  }
+
+  watch(
+    () => [wanted.value, show.view, workspace.activeSource && stateOf(workspace.activeSource)] as const,
+    ([one, view], before) => {
+      clearTimeout(resting);
+      void asking(() => Promise.resolve(null));
+      // What is drawn of other conditions is nothing of these.
+      if (one !== before?.[0]) ofAll.value = null;
+      trouble.value = '';
+      if (one) resting = setTimeout(() => void look(one, view), REST);
+    },
+    { immediate: true },
+  );
+
+  return { ofAll, trouble, fail };
+});
