@@ -1,6 +1,6 @@
-// Bundles the server, its workers and the command line; packages stay in node_modules, the core is taken from source.
+// Bundles the server, its workers and the command line; the core is taken from source.
 import { build } from 'esbuild';
-import { writeFileSync } from 'node:fs';
+import { rmSync, writeFileSync } from 'node:fs';
 
 const core = {
   name: 'core',
@@ -10,35 +10,46 @@ const core = {
     })),
 };
 
-await build({
-  entryPoints: { main: 'src/main.ts', sift_worker: 'src/sifting/sift_worker.ts', job_worker: 'src/jobs/job_worker.ts' },
+// Packages find their binaries and their threads beside themselves, or are loaded only for the formats that need them; one could be used
+// by the driver of PostgreSQL, and is not.
+const apart = [
+  'sql.js',
+  'pdfkit',
+  'libsql',
+  'piscina',
+  'pg-native',
+  'mysql',
+  'mysql2',
+  'mariadb',
+  'tedious',
+  'sqlite3',
+  'better-sqlite3',
+  'oracledb',
+  'pg-query-stream',
+];
+const common = {
   outdir: 'dist',
   outExtension: { '.js': '.mjs' },
   bundle: true,
-  splitting: true,
   format: 'esm',
   platform: 'node',
   target: 'node20',
-  packages: 'external',
-  sourcemap: true,
-  plugins: [core],
-});
-// The command line starts fast only if it loads one file, so its packages are bundled in.
-await build({
-  entryPoints: { cli: 'src/cli/cli.ts' },
-  outdir: 'dist',
-  outExtension: { '.js': '.mjs' },
-  bundle: true,
-  format: 'esm',
-  platform: 'node',
-  target: 'node20',
-  minify: true,
-  // They find their binaries beside themselves, and are loaded only for the formats that need them.
-  // A package that the driver of PostgreSQL could use, and does not.
-  external: ['sql.js', 'libsql', 'pg-native'],
+  // What starts often starts fast only if it loads few files, so packages are bundled in.
+  external: apart,
   banner: {
     js: "import { createRequire as __createRequire } from 'node:module'; const require = __createRequire(import.meta.url);",
   },
   plugins: [core],
+};
+
+rmSync('dist', { recursive: true, force: true });
+await build({
+  ...common,
+  entryPoints: { main: 'src/main.ts', sift_worker: 'src/sifting/sift_worker.ts', job_worker: 'src/jobs/job_worker.ts' },
+  splitting: true,
+  sourcemap: true,
+  // Errors are told apart by the names of their classes.
+  keepNames: true,
 });
+await build({ ...common, entryPoints: { cli: 'src/cli/cli.ts' }, minify: true });
 writeFileSync('dist/.built', '');

@@ -28,10 +28,23 @@ def places(bbox):
         yield (lon - 360 if lon > 180 else lon), south + v * (north - south)
 
 
+known = {}
+
+
+def related_of(base, bbox):
+    """`gridless`, looked up once for what several systems share: it takes most of the time."""
+    key = (base.to_authority(), bbox)
+    if key[0] is None:
+        return gridless(base, bbox)
+    if key not in known:
+        known[key] = gridless(base, bbox)
+    return known[key]
+
+
 def positions(crs):
     base, bbox = base_of(crs), bbox_of(crs)
     into = pyproj.Transformer.from_crs(base, crs, always_xy=True)
-    related = gridless(base, bbox)
+    related = related_of(base, bbox)
     meridian = base.prime_meridian.longitude * base.prime_meridian.unit_conversion_factor * 180 / math.pi
     unit = base.axis_info[0].unit_conversion_factor * 180 / math.pi
     for lon, lat in places(bbox):

@@ -113,7 +113,7 @@ async function run({ port, data, demo, feeds, reports, ceiling }: Options): Prom
   const store = await openWorkspace(data, turn);
   const database = join(data, 'workspace.sqlite');
   const sifting = new SiftService(join(here, 'sift_worker.mjs'), database, turn);
-  const published = new SiftService(join(here, 'sift_worker.mjs'), database, turn, FOR_READERS);
+  const published = new SiftService(join(here, 'sift_worker.mjs'), database, turn, FOR_READERS, false);
   const there = new SiftService(join(here, 'sift_worker.mjs'), database, turn, null, false);
   const threads = [sifting, published, there];
   const jobs = new Jobs(join(here, 'job_worker.mjs'), database, store, turn, ceiling, log);
