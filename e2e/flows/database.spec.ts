@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { unpackTile } from '../../packages/core/src/display/tile_bytes.ts';
 import { startCluster, type Cluster } from '../../tests/postgis/cluster.ts';
 import { Client } from '../support/api_client.ts';
 import { expect, test, type Surface } from '../support/surface.ts';
@@ -184,6 +185,45 @@ test('of a large table a sample is looked at; what is counted and handed over is
   await lines.getByTestId('ask-anew').click();
   await expect(page.getByTestId('notice')).toContainText(/Sampled was asked anew: a sample of \d{3} of 2,\d{3} features/);
   await expect(surface.kept).toHaveText(await told(`n > 100 and kind = 'stone' and ${near}`));
+});
+
+test('of a large table the map draws all that is kept in view, or says that it does not', async ({ surface }) => {
+  const { page } = surface;
+  const points = new Map<string, number>();
+  page.on('response', async (answer) => {
+    if (!answer.url().includes('/wholes/tiles/') || !answer.ok()) return;
+    const asked = answer.request().postData() ?? '';
+    // Of what was given up there is nothing to read.
+    const bytes = await answer.body().catch(() => null);
+    if (bytes) points.set(asked, (points.get(asked) ?? 0) + unpackTile(new Uint8Array(bytes)).pointRows.length);
+  });
+  await page.getByTestId('from-service').click();
+  await ask(surface, cluster.address);
+  await page.getByTestId('as-sample').check();
+  await page.getByTestId('fetch-name').locator('input').fill('Drawn');
+  await page.getByTestId('sample-size').fill('500');
+  await page.getByTestId('fetch').click();
+  const drawnOf = page.getByTestId('drawn-of');
+  await expect(drawnOf).toHaveText('all in view');
+  // Each point is in one tile.
+  await surface.write("kind = 'stone' AND S_DWITHIN(geometry, POINT(-12.1 46.6), 3000, 'm')");
+  const near = 'st_dwithin(st_transform(place, 4326)::geography, st_makepoint(-12.1, 46.6)::geography, 3000)';
+  const kept = Number(await cluster.sql(`select count(*) from moorings where kind = 'stone' and ${near}`));
+  await expect.poll(() => [...points.values()].at(-1)).toBe(kept);
+  await expect(drawnOf).toHaveText('all in view');
+  // Which are the nearest hangs on what lies elsewhere.
+  await surface.write('S_NEAREST(geometry, POINT(-12.1 46.6), 3)');
+  await expect(drawnOf).toHaveText('of the sample');
+  await surface.write('n > 7');
+  await expect(drawnOf).toHaveText('all in view');
+  await cluster.sql('alter table moorings rename to elsewhere');
+  const [x, y] = await surface.onMap(0, 0);
+  await page.mouse.move(x, y);
+  await page.mouse.wheel(0, -700);
+  await expect(drawnOf).toContainText('has no table public.moorings');
+  await cluster.sql('alter table elsewhere rename to moorings');
+  await page.getByTestId('draw-again').click();
+  await expect(drawnOf).toHaveText('all in view');
 });
 
 test('a password stands in the workspace only, wherever it was typed', async ({ surface, server }) => {

@@ -17,6 +17,7 @@ import { useStyles } from '../stores/styles.ts';
 import { useWholeMap } from '../stores/whole_map.ts';
 import MapLegend from '../style/MapLegend.vue';
 import { AREA_HELP } from './area_tools.ts';
+import DrawnOf from './DrawnOf.vue';
 import FeatureCard from './FeatureCard.vue';
 import GridPanel from './GridPanel.vue';
 import HoverNote from './HoverNote.vue';
@@ -190,6 +191,7 @@ function zoom(step: number): void {
       </div>
       <ViewTools class="on-map side" @fit="fit(true).catch(notices.complain)" @zoom="zoom" />
       <HoverNote v-if="hovered" :hovered="hovered" />
+      <DrawnOf />
       <MapLegend />
       <StylePanel v-if="styles.open && styles.target" />
       <FeatureCard />

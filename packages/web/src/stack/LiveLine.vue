@@ -5,7 +5,6 @@ import { computed } from 'vue';
 import { useMapShow } from '../stores/map_show.ts';
 import { useServices } from '../stores/services.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import { useWholeMap } from '../stores/whole_map.ts';
 import { useWholeCounts } from '../stores/whole_counts.ts';
 import { counted } from '../words/numbers.ts';
 import { sentence } from '../words/sentence.ts';
@@ -18,7 +17,6 @@ const props = defineProps<{ source: SourceInfo }>();
 const services = useServices();
 const workspace = useWorkspace();
 const whole = useWholeCounts();
-const wholeMap = useWholeMap();
 const show = useMapShow();
 
 const from = computed(() => props.source.fetchedFrom!);
@@ -73,8 +71,8 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
     </p>
     <template v-if="ofAll !== null && live.held !== null">
       <p class="soft">
-        <span title="Map, table, charts and values are of rows taken by chance"
-          >Shown: a sample of {{ counted(from.came) }} rows{{ wholeMap.ofAll === null ? '' : '; on the map, all in view' }}.</span
+        <span title="Table, charts and values are of rows taken by chance, and the map where too many are in view"
+          >Shown: a sample of {{ counted(from.came) }} rows.</span
         >
         <button
           v-if="!isAsking && show.view"
@@ -93,7 +91,6 @@ const answered = computed(() => answeredInWords(from.value.askedAt, workspace.to
         <button v-else-if="canCount" class="plain link" type="button" data-test="count-again" @click="whole.again">count all</button>
       </p>
     </template>
-    <p v-if="ofAll !== null && wholeMap.trouble" class="soft" data-test="map-trouble">The map shows the sample: {{ wholeMap.trouble }}</p>
     <p v-if="trouble && !isAsking" class="trouble" role="alert">{{ trouble }}</p>
     <ul v-if="live.conditions.length > 0">
       <li v-for="({ by, text }, i) in live.conditions" :key="i">

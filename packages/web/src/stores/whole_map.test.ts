@@ -112,4 +112,7 @@ test('where all cannot be had, the sample stays and the reason is told until map
   expect(map.trouble).toBe('');
   map.fail('It took too long');
   expect([map.ofAll, map.trouble]).toEqual([null, 'It took too long.']);
+  map.again();
+  await until(() => map.ofAll !== null);
+  expect(map.trouble).toBe('');
 });

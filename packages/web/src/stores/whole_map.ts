@@ -80,7 +80,7 @@ export const useWholeMap = defineStore('whole map', () => {
     }
   }
 
-  /** Where they cannot be had, the sample stays what is drawn until map or conditions are others. */
+  /** Where they cannot be had, the sample stays what is drawn until map or conditions are others, or they are asked for again. */
   function fail(why: string): void {
     ofAll.value = null;
     trouble.value = sentence(why);
@@ -99,5 +99,10 @@ export const useWholeMap = defineStore('whole map', () => {
     { immediate: true },
   );
 
-  return { ofAll, trouble, fail };
+  function again(): void {
+    trouble.value = '';
+    if (wanted.value) void look(wanted.value, show.view);
+  }
+
+  return { ofAll, trouble, fail, again };
 });

@@ -39,6 +39,16 @@ test('what is wanted is fetched once, and told when it is there', async () => {
   expect(store.get(tile(1, 'original', '{}'))).toBeNull();
 });
 
+test('what is wanted again while it is on its way is fetched once', async () => {
+  let asked = 0;
+  const { store } = storeOf(() => (asked++, new Promise((resolve) => setTimeout(() => resolve(bytes), 3))));
+  store.want([tile(1), tile(2)]);
+  store.want([tile(1), tile(2)]);
+  await settled();
+  await settled();
+  expect([asked, store.get(tile(2)) !== null]).toEqual([2, true]);
+});
+
 test('what is no longer wanted is given up, without a word', async () => {
   const given: number[] = [];
   const { store, told } = storeOf(

@@ -75,9 +75,11 @@ export class TileStore {
 
   #next(): void {
     while (this.#under.size < AT_ONCE) {
-      const one = this.#queue.find((wanted) => !this.#under.has(keyOf(wanted)));
-      if (!one) return;
-      this.#queue.splice(this.#queue.indexOf(one), 1);
+      // What was under way when it was wanted again has come meanwhile, or still comes.
+      const at = this.#queue.findIndex((wanted) => !this.#under.has(keyOf(wanted)));
+      if (at < 0) return;
+      const [one] = this.#queue.splice(at, 1);
+      if (this.#kept.has(keyOf(one))) continue;
       void this.#load(one);
     }
   }
