@@ -13,7 +13,7 @@ export default tseslint.config(
       parser: vueParser,
       parserOptions: {
         parser: tseslint.parser,
-        project: ['./tsconfig.json', './packages/web/tsconfig.json'],
+        projectService: true,
         extraFileExtensions: ['.vue'],
         tsconfigRootDir: import.meta.dirname,
       },
@@ -33,7 +33,7 @@ export default tseslint.config(
   {
     files: ['**/*.mjs'],
     ...tseslint.configs.disableTypeChecked,
-    languageOptions: { parser: tseslint.parser, parserOptions: { project: null }, globals: globals.node },
+    languageOptions: { parser: tseslint.parser, parserOptions: { projectService: false, project: null }, globals: globals.node },
     rules: { ...tseslint.configs.disableTypeChecked.rules, 'no-console': 'off' },
   },
   // The linter sees .vue imports without their types; vue-tsc checks them.

@@ -16,7 +16,7 @@ export async function readGpx(input: Input, options: ReadOptions): Promise<ReadR
     throw new ReadError(`${input.name} is XML but not GPX: it begins with <${document.documentElement?.nodeName}>`);
   const taking = new Taking(options);
   const found = new Map<string, number>();
-  for (const [i, { geometry, properties }] of gpx(document as never).features.entries()) {
+  for (const [i, { geometry, properties }] of gpx(document).features.entries()) {
     if (taking.full) break;
     const { _gpxType: type, coordinateProperties, links, ...rest } = properties as Record<string, unknown>;
     const element = KINDS[String(type)] ? String(type) : 'wpt';

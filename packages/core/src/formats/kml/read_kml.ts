@@ -17,7 +17,7 @@ export async function readKml(input: Input, options: ReadOptions): Promise<ReadR
     throw new ReadError(`${input.name} is XML but not KML: it begins with <${document.documentElement?.nodeName}>`);
   const taking = new Taking(options);
   let styled = false;
-  for (const [i, feature] of kml(document as never).features.entries()) {
+  for (const [i, feature] of kml(document).features.entries()) {
     if (taking.full) break;
     const properties = emptyProperties();
     for (const [name, value] of Object.entries(feature.properties ?? {})) {
