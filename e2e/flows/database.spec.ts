@@ -19,8 +19,9 @@ test.beforeAll(async () => {
     alter table moorings add primary key (n);
     comment on table moorings is 'Moorings of the harbour';
     create table quays (name text, line geometry(LineString, 4326));
+    create table lamps as select i as no, st_setsrid(st_makepoint(-12 + i / 1000.0, 46.6), 4326)::geometry(Point, 4326) as place from generate_series(1, 37) i;
     create role locked login password '${PASSWORD}';
-    grant select on moorings, quays to locked;
+    grant select on moorings, quays, lamps to locked;
     analyze`);
 });
 test.afterAll(() => cluster.stop());
@@ -40,7 +41,7 @@ test('a table is looked at, asked for by conditions, fetched, and compared when 
   await expect(page.getByTestId('service-problem')).toContainText('does not let locked in');
   await ask(surface, address(), PASSWORD);
   const dialog = page.getByTestId('service-dialog');
-  await expect(dialog.getByRole('list', { name: 'Tables' }).getByRole('listitem')).toHaveCount(2);
+  await expect(dialog.getByRole('list', { name: 'Tables' }).getByRole('listitem')).toHaveCount(3);
   await expect(dialog).toContainText('A password is kept for it in this workspace');
   await expect(dialog.getByTestId('would-come')).toHaveText('2,501 features would come, all there are');
   await expect(dialog).toContainText('WGS 84 / Pseudo-Mercator');
@@ -243,6 +244,38 @@ test('a password stands in the workspace only, wherever it was typed', async ({ 
   const holding = files.filter((file) => statSync(file).isFile() && readFileSync(file).includes(PASSWORD));
   expect(holding.length).toBeGreaterThan(0);
   expect(holding.every((file) => /\.db(-wal|-shm)?$|\.sqlite/.test(file))).toBe(true);
+});
+
+test('several tables come together, each as it was chosen', async ({ surface }) => {
+  const { page } = surface;
+  await page.getByTestId('from-service').click();
+  await ask(surface, cluster.address);
+  const tables = page.getByRole('list', { name: 'Tables' }).getByRole('listitem');
+  const fetch = page.getByTestId('fetch');
+  await tables.filter({ hasText: 'moorings' }).getByTestId('take').check();
+  await page.getByTestId('fetch-name').locator('input').fill('Deep moorings');
+  const condition = page.getByTestId('service-condition').locator('.cm-content');
+  await condition.fill('depth > 300');
+  const would = page.getByTestId('would-come');
+  const deep = (await cluster.sql('select count(*) from moorings where depth > 300')).trim();
+  await expect(would).toContainText(`${deep} of `);
+  // Nothing of it is lost while another is looked at.
+  await tables.filter({ hasText: 'lamps' }).getByTestId('take').check();
+  await expect(tables.filter({ hasText: 'moorings' })).toContainText(`${deep} features`);
+  await expect(would).toHaveText('37 features would come, all there are');
+  await expect(fetch).toHaveText('Bring in 2 tables');
+  await condition.fill('no >');
+  await expect(fetch).toBeDisabled();
+  await condition.fill('no > 30');
+  await expect(would).toContainText('7 of 37');
+  await tables.filter({ hasText: 'moorings' }).getByRole('button').click();
+  await expect(condition).toHaveText('depth > 300');
+  await expect(tables.filter({ hasText: 'lamps' })).toContainText('7 features');
+  await fetch.click();
+  await surface.open('Deep moorings');
+  await expect(surface.kept).toHaveText(deep);
+  await surface.open('lamps');
+  await expect(surface.kept).toHaveText('7');
 });
 
 test('from the shell the same rows are kept as the database says', async () => {

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Client } from '../../e2e/support/api_client.ts';
 import { startServer } from '../../e2e/support/own_server.ts';
+import { serveFew } from './service.ts';
 
 /** Points in a row, with a number, a text and a day each. */
 export function points(count: number, more: object = {}): string {
@@ -52,6 +53,8 @@ export interface Base {
   sieve: number;
   area: number;
   extract: string;
+  /** Address of a service with one collection, `wells`. */
+  service: string;
 }
 
 export const condition = (id: string, expr: object) => ({ kind: 'condition', id, expr });
@@ -78,6 +81,7 @@ export const extractOf = (sourceId: number, title: string) => ({
 
 export async function makeBase(): Promise<Base> {
   const folder = mkdtempSync(join(tmpdir(), 'clean-sieve-faults-'));
+  const service = await serveFew();
   const server = await startServer({ demo: false, data: join(folder, 'base'), removeData: false });
   const client = new Client(server.url);
   const [places] = await client.bringIn({ 'places.geojson': points(50) });
@@ -97,7 +101,7 @@ export async function makeBase(): Promise<Base> {
   const job = await client.send<{ id: string }>('POST', 'api/extracts', extractOf(places, 'first'));
   const { extract } = await client.job<{ extract: { id: string } }>(job.id);
   await server.stop();
-  return { folder, places, squares: shapes, sieve, area, extract: extract.id };
+  return { folder, places, squares: shapes, sieve, area, extract: extract.id, service };
 }
 
 /** A copy of the base to work on. */

@@ -132,6 +132,30 @@ export const OPERATIONS: Operation[] = [
       sourceOf(told, squares)!.shapes === 'original' && acknowledged.length > 0 ? 'the repair is lost' : null,
   },
   {
+    name: 'a live source, brought in and asked anew',
+    steps: { commit: 5, 'commit done': 5, 'layer read': 2, 'answer held': 2, answer: 3 },
+    async run(client, { service }, acknowledged) {
+      const { survey } = await job<{ survey: { collections: object[] } }>(client, 'POST', 'api/services/surveys', {
+        ...{ address: service, key: null },
+      });
+      const [collection] = survey.collections;
+      const request = { address: service, conformance: [], collection, filter: null, leftOut: [], into: null, live: true };
+      const begun = await client.send<{ job: { id: string } }>('POST', 'api/services/fetches', { ...request, name: 'wells' });
+      const { sourceId } = await client.job<{ sourceId: number }>(begun.job.id);
+      acknowledged('brought in');
+      await job(client, 'POST', `api/sources/${sourceId}/asks`, {});
+      acknowledged('asked');
+    },
+    // Whatever was held is let go of, and asked for when it is wanted.
+    async wrong({ sources }, _, acknowledged, client) {
+      const wells = sources.filter(({ name }) => name === 'wells');
+      const problem = allOrNone(wells.length, 1, acknowledged);
+      if (problem !== null || wells.length === 0) return problem;
+      const { kept } = await client.send<{ kept: number[] }>('POST', `api/sources/${wells[0].id}/counts`, { trees: [treeOf()] });
+      return kept[0] === 23 ? null : `the service has 23 wells, the source ${kept[0]}`;
+    },
+  },
+  {
     name: 'publishing, removing and bringing back a sieve',
     steps: { commit: 3, 'commit done': 3, answer: 3 },
     async run(client, { places }, acknowledged) {

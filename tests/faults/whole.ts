@@ -15,9 +15,12 @@ export function whatIsNotWhole(data: string): string[] {
     if (rows('PRAGMA foreign_key_check').length > 0) wrong.push('rows that belong to nothing');
     const unfinished = rows<{ name: string; role: string }>("select name, role from source where role in ('making', 'candidate')");
     for (const { name, role } of unfinished) wrong.push(`${name} is left over as ${role}`);
-    for (const { id, name, row_count: count, shapes } of rows<{ id: number; name: string; row_count: number; shapes: string }>(
-      'select id, name, row_count, shapes from source',
-    )) {
+    const sources = rows<{ id: number; name: string; row_count: number; shapes: string; fetched_from: string | null }>(
+      'select id, name, row_count, shapes, fetched_from from source',
+    );
+    for (const { id, name, row_count: all, shapes, fetched_from: from } of sources) {
+      // Of what is live nothing is stored.
+      const count = from !== null && 'live' in (JSON.parse(from) as object) ? 0 : all;
       const drawn = number(`select coalesce(sum(row_count), 0) from geometry where source_id = ${id} and variant = '${shapes}'`);
       if (drawn !== count) wrong.push(`${name} has shapes for ${drawn} of ${count} features`);
       for (const column of rows<{ id: number; name: string }>(`select id, name from source_column where source_id = ${id}`)) {
@@ -34,6 +37,8 @@ export function whatIsNotWhole(data: string): string[] {
       }
     const known = new Set(extracts.map(({ id }) => id));
     for (const name of namesIn(join(data, 'extracts'))) if (!known.has(name)) wrong.push(`the folder extracts/${name} is left over`);
+    // What a live source answered is held by the program that asked, and by no other.
+    for (const name of namesIn(join(data, 'held'))) wrong.push(`the answer held/${name} is left over`);
     for (const name of namesIn(join(data, 'uploads'))) wrong.push(`the upload ${name} is left over`);
   } finally {
     database.close();

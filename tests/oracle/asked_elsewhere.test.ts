@@ -1,4 +1,5 @@
 import { execFile } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -24,6 +25,8 @@ import {
 } from '@clean-sieve/core';
 import { gunzipSync } from 'node:zlib';
 import { readFileSync } from 'node:fs';
+import { fetchSnapshot, surveyAt } from '../../packages/server/src/fetching/fetching.ts';
+import { keptOfSnapshot } from '../../packages/server/src/fetching/kept_of_snapshot.ts';
 import { fileInput, host } from '../../packages/server/src/files/file_input.ts';
 import { fetchPages, firstPage } from '../../packages/server/src/ogc_api/fetch_pages.ts';
 import { ServiceClient } from '../../packages/server/src/ogc_api/service_client.ts';
@@ -33,6 +36,9 @@ import { databaseAddressOf } from '../../packages/server/src/postgis/database_ad
 import { readRows } from '../../packages/server/src/postgis/read_rows.ts';
 import { declaredOfTable, described, spatialTables, tableNamed } from '../../packages/server/src/postgis/tables.ts';
 import { serveSimulated, type Simulated } from '../../packages/server/src/simulated_service/serve_simulated.ts';
+import { storeForTests, type StoreForTests } from '../../packages/server/src/store/store_for_tests.ts';
+import { entities } from '../../packages/server/src/store/store.ts';
+import { loadTable, saveTable } from '../../packages/server/src/store/table_store.ts';
 import { startCluster, type Cluster } from '../postgis/cluster.ts';
 import { Random } from './random_lists.ts';
 
@@ -213,11 +219,59 @@ test.each(['reports', 'json', 'plain'])(
   120_000,
 );
 
-test(`seed ${seed}: of ${FILTERS} filters, what is asked of a table in PostGIS and decided here is what is kept of the stored features`, async () => {
-  // Put there by another program, in its own types.
+/** A live source, asked for what is wanted, as it is held while the program runs. */
+async function liveFrom(workspace: StoreForTests, address: string, called: string, filter: string | null): Promise<FeatureTable> {
+  const silent = () => undefined;
+  const { address: at, conformance, collections } = await surveyAt(address, null, silent);
+  const collection = collections.find(({ id }) => id === called)!;
+  const own = join(folder, randomUUID());
+  await mkdir(own);
+  const wanted = { address: at, conformance, collection, filter, leftOut: [], live: true, sample: null };
+  const snapshot = await fetchSnapshot(workspace.store, wanted, { key: null, folder: own }, silent);
+  const { came, from, conditions } = snapshot;
+  const file = 'file' in came ? await fileInput(join(own, came.file)) : null;
+  const read = 'file' in came ? await readLayer((await layersIn(file!, host))[0], {}, host) : came.read;
+  const { table, notes } = await keptOfSnapshot(read.table, snapshot, AS_OF);
+  const id = await saveTable(entities(workspace.store), table, {
+    ...{ name: `live ${own}`, fileName: called, format: 'live', layer: called, encoding: null, role: 'layer', notes, remarks: [] },
+    ...{ invalidShapes: 0, fetchedFrom: { ...from, live: { held: randomUUID(), conditions } } },
+  });
+  return loadTable(entities(workspace.store), id);
+}
+
+test(`seed ${seed}: of ${FILTERS} filters, what a live source keeps, or is asked for, is what is kept of the stored features`, async () => {
+  const workspace = await storeForTests();
+  try {
+    const sources = [
+      { address: service.address, called: 'storm_reports' },
+      { address: cluster.address, called: 'public.reports' },
+    ];
+    await reportsInPostgis();
+    for (const { address, called } of sources) {
+      const table = await liveFrom(workspace, address, called, null);
+      const told = ({ expr, ids }: (typeof filters)[number], of: FeatureTable, decides: Expr | null) => {
+        const filter = printFilter(expr);
+        expect({ called, filter, ids: kept({ ...of, crs: stored.crs }, decides).sort() }).toEqual({ called, filter, ids: [...ids].sort() });
+      };
+      for (const one of filters) told(one, table, one.expr);
+      for (const one of filters.filter((_, i) => i % 16 === 0))
+        told(one, await liveFrom(workspace, address, called, printFilter(one.expr)), null);
+    }
+  } finally {
+    await workspace.remove();
+  }
+}, 120_000);
+
+/** The reports in a table, put there by another program, in its own types. */
+async function reportsInPostgis(): Promise<void> {
   const file = join(folder, 'reports.geojson');
   await writeFile(file, gunzipSync(readFileSync(join(DEMO, 'storm_reports.geojson.gz'))));
-  await promisify(execFile)('ogr2ogr', ['-f', 'PostgreSQL', cluster.gdal, file, '-nln', 'reports', '-limit', String(REPORTS)]);
+  const limit = ['-limit', String(REPORTS), '-overwrite'];
+  await promisify(execFile)('ogr2ogr', ['-f', 'PostgreSQL', cluster.gdal, file, '-nln', 'reports', ...limit]);
+}
+
+test(`seed ${seed}: of ${FILTERS} filters, what is asked of a table in PostGIS and decided here is what is kept of the stored features`, async () => {
+  await reportsInPostgis();
   const { address } = databaseAddressOf(cluster.address);
   await Database.with(address, { password: null, signal: new AbortController().signal }, async (database) => {
     const table = await described(database, tableNamed(await spatialTables(database), 'reports')!);

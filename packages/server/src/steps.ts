@@ -10,6 +10,7 @@ export type Step =
   | 'layer read'
   | 'layers stored'
   | 'layers put to use'
+  | 'answer held'
   | 'extract written'
   | 'extract named'
   | 'extract noted'

@@ -16,6 +16,7 @@ import { GeometryGroup, Source, SourceColumn, Workspace, type SourceColumnRow, t
 import { current } from '../crs/epsg.ts';
 import { heldAnswer, holdAnswer } from './held_answers.ts';
 import type { Entities } from './store.ts';
+import { step } from '../steps.ts';
 import {
   chunkBytes,
   dictionaryBytes,
@@ -107,12 +108,14 @@ export async function storeTable(
   });
   try {
     told.made?.(id);
-    const step = told.step ?? (() => undefined);
+    const between = told.step ?? (() => undefined);
     const held = known.fetchedFrom?.live?.held;
-    if (held) await holdAnswer(em, held, table, step);
-    else {
+    if (held) {
+      await holdAnswer(em, held, table, between);
+      step('answer held');
+    } else {
       const values = table.columns.flatMap((column, c) => valuesToSave(columns[c], column));
-      await saveInBatches(em, [...values, ...geometryToSave(id, 'original', table.geometry)], step);
+      await saveInBatches(em, [...values, ...geometryToSave(id, 'original', table.geometry)], between);
     }
   } catch (error) {
     await em.nativeDelete(Source, { id });

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { checkFilter, FilterError, hangsOnAsOf, isDatabase, parseFilter, sampledOf } from '@clean-sieve/core';
-import type { ColumnInfo, LayerLook, ServiceCollection, ServiceLook, ServiceSurvey } from '@clean-sieve/server/api';
-import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue';
+import type { ColumnInfo, FetchRequest, LayerLook, ServiceCollection, ServiceLook, ServiceSurvey } from '@clean-sieve/server/api';
+import { computed, defineAsyncComponent, ref, shallowReactive, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { resultOf } from '../api/job_result.ts';
 import { useLook } from '../sources/use_look.ts';
@@ -86,6 +86,9 @@ if (before) {
 }
 watch(survey, (now) => {
   secret.value = '';
+  chosen.value = null;
+  drafts.clear();
+  together.value = [];
   // A service gives no sample.
   if (kind.value === 'service' && becomes.value === 'sample') becomes.value = 'live';
   // A password that was typed into the address stands there no longer.
@@ -94,11 +97,46 @@ watch(survey, (now) => {
   choose(now?.collections.find(({ id }) => id === wanted) ?? (before ? null : (now?.collections[0] ?? null)));
   if (before && chosen.value) [text.value, left.value] = [before.filter ?? '', [...before.leftOut]];
 });
+
+/** What was chosen for a collection while it was open. */
+interface Draft {
+  name: string;
+  text: string;
+  left: string[];
+  becomes: typeof becomes.value;
+  size: number;
+  /** Null while it cannot be asked for like that, or how much would come is not told yet. */
+  request: FetchRequest | null;
+  matched: number | null;
+}
+const drafts = shallowReactive(new Map<string, Draft>());
+/** Collections that come together, by their id; none: the open one alone. */
+const together = ref<string[]>([]);
+
 function choose(collection: ServiceCollection | null): void {
+  const now = { name: name.value, text: text.value, left: left.value, becomes: becomes.value, size: size.value };
+  if (chosen.value && chosen.value !== collection)
+    drafts.set(chosen.value.id, { ...now, request: canFetch.value ? request() : null, matched: service.value?.matched ?? null });
   chosen.value = collection;
-  name.value = collection?.title ?? '';
-  text.value = '';
-  left.value = [];
+  const draft = collection && drafts.get(collection.id);
+  name.value = draft?.name ?? collection?.title ?? '';
+  text.value = draft?.text ?? '';
+  left.value = draft?.left ?? [];
+  if (draft) [becomes.value, size.value] = [draft.becomes, draft.size];
+}
+/** One that comes with others is looked at first: how much would come is told before. */
+function take(collection: ServiceCollection): void {
+  const { id } = collection;
+  const isTaken = together.value.includes(id);
+  together.value = isTaken ? together.value.filter((one) => one !== id) : [...together.value, id];
+  if (!isTaken) choose(collection);
+}
+/** What is said of one that comes with others and is not open. */
+function toldOf({ id }: ServiceCollection): string | null {
+  if (!together.value.includes(id) || id === chosen.value?.id) return null;
+  const draft = drafts.get(id);
+  if (!draft?.request) return 'not as it can be asked for';
+  return draft.matched === null ? 'how many is not known' : plural(draft.matched, 'feature');
 }
 
 /** Columns as the first features have them, with the values of those. */
@@ -195,17 +233,29 @@ const facts = computed(() => {
   return out;
 });
 
+/** What is asked for of the open collection. */
+const request = (): FetchRequest => ({
+  ...query.value!,
+  name: name.value.trim() || chosen.value!.title,
+  leftOut: left.value,
+  into: null,
+  live: isLive.value,
+  sample: sample.value,
+});
+/** What is asked for; null while one of them cannot be. */
+const requests = computed((): FetchRequest[] | null => {
+  const ids = together.value.length > 0 ? together.value : chosen.value ? [chosen.value.id] : [];
+  const known = ids.flatMap((id) => {
+    if (id === chosen.value?.id) return canFetch.value ? [request()] : [];
+    return drafts.get(id)?.request ?? [];
+  });
+  return ids.length > 0 && known.length === ids.length ? known : null;
+});
 function fetchIt(): void {
+  const all = requests.value;
   services.open = false;
   if (changing) return void services.askFor(changing, { filter: query.value!.filter, leftOut: left.value, sample: sample.value });
-  void services.fetchIt({
-    ...query.value!,
-    name: name.value.trim() || chosen.value!.title,
-    leftOut: left.value,
-    into: null,
-    live: isLive.value,
-    sample: sample.value,
-  });
+  for (const one of all ?? []) void services.fetchIt(one);
 }
 
 const gone = computed(() => (before ? `${survey.value?.title} has no ${before.collection} any more` : ''));
@@ -223,6 +273,9 @@ const ways = computed(() =>
   }),
 );
 const verb = computed(() => {
+  if (together.value.length > 1) return `Bring in ${plural(together.value.length, kind.value === 'database' ? 'table' : 'collection')}`;
+  const [only] = offered.value.filter(({ id }) => together.value.includes(id) && id !== chosen.value?.id);
+  if (only) return `Bring in ${only.title}`;
   const of = service.value?.matched ? ` ${plural(service.value.matched, 'feature')}` : '';
   if (becomes.value === 'sample') return isSize.value ? `Ask for ${plural(sampled.value, 'row')}` : 'Ask for it';
   if (isLive.value) return of ? `Ask for${of}` : 'Ask for it';
@@ -293,9 +346,18 @@ async function forget(): Promise<void> {
       <div v-if="survey" class="screen side-by-side">
         <ul class="found" :aria-label="kind === 'database' ? 'Tables' : 'Collections'">
           <li v-for="collection in offered" :key="collection.id" :class="{ on: collection.id === chosen?.id }">
+            <input
+              v-if="offered.length > 1"
+              type="checkbox"
+              :checked="together.includes(collection.id)"
+              :aria-label="`Bring in ${collection.title} with others`"
+              data-test="take"
+              @change="take(collection)"
+            />
             <button class="plain open" type="button" :aria-pressed="collection.id === chosen?.id" @click="choose(collection)">
               <b>{{ collection.title }}</b>
               <span class="soft">{{ collection.description || collection.id }}</span>
+              <span v-if="toldOf(collection)" class="told-of">{{ toldOf(collection) }}</span>
             </button>
           </li>
         </ul>
@@ -378,7 +440,7 @@ async function forget(): Promise<void> {
           </label>
         </div>
         <v-btn variant="text" @click="services.open = false">Cancel</v-btn>
-        <v-btn color="primary" :disabled="!canFetch" data-test="fetch" @click="fetchIt">{{ verb }}</v-btn>
+        <v-btn color="primary" :disabled="requests === null" data-test="fetch" @click="fetchIt">{{ verb }}</v-btn>
       </div>
     </v-card>
   </v-dialog>
@@ -426,12 +488,23 @@ p {
   border-right: 1px solid var(--line);
 }
 .found li {
+  display: flex;
+  align-items: flex-start;
+  gap: 8px;
   padding: 7px 10px;
   border-left: 3px solid transparent;
 }
 .found li.on {
   background: var(--tint);
   border-left-color: var(--copper);
+}
+.found input {
+  flex: none;
+  margin-top: 4px;
+  accent-color: var(--spruce);
+}
+.told-of {
+  color: var(--spruce);
 }
 .open {
   width: 100%;
