@@ -339,6 +339,7 @@ describe('requests that ask for trouble', () => {
       ['PATCH', `api/sources/${base.places}/columns/nothing`, { hidden: true }],
       ['POST', `api/sources/${base.places}/aggregate`, { tree, aggregation: { kind: 'values', column: 'no such column' } }],
       ['POST', `api/sources/${base.places}/aggregate`, { tree, aggregation: { kind: 'histogram', column: 'no such column', bins: 10 } }],
+      ['POST', `api/sources/${base.places}/wholes/tiles/0/0/0`, { plane: 'mercator', tree, classing: null }],
       ['POST', `api/sources/${base.places}/counts`, deep(30_000)],
       ['POST', `api/sources/${base.places}/rows`, '{"tree":'],
       ['POST', 'api/extracts', { ...extractOf(99_999, 'x') }],

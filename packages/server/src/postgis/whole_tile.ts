@@ -13,6 +13,7 @@ import {
   propertiesIn,
   ReadError,
   rowsOf,
+  sampledOf,
   Sifter,
   sqlOf,
   takeRows,
@@ -60,6 +61,8 @@ async function tileThere(
   { tree, classing, plane, z, x, y }: SiftQuestion<'wholeTile'>,
 ): Promise<DisplayTile> {
   const source = await em.findOneOrFail(Source, { id: sourceId }, { populate: ['columns'] });
+  if (sampledOf(source.fetchedFrom ?? null) === null)
+    throw new FilterError(`${source.name} is no sample of a table`, null, 'Its tiles are those of what is held');
   const expr = exprOfTree(tree);
   if (expr !== null && countsOthers(expr))
     throw new FilterError('A condition hangs on other features, which a part of the map does not tell');

@@ -124,6 +124,8 @@ watch(
 );
 
 const asking = latest();
+/** The source of which it was told once that only its sample can be asked on the map. */
+let toldOf: number | null = null;
 /** Asks the feature there, or with a key held down picks it by hand. */
 async function pick(at: number[], { ctrlKey, metaKey, shiftKey }: MouseEvent): Promise<void> {
   const source = workspace.activeSource;
@@ -131,8 +133,10 @@ async function pick(at: number[], { ctrlKey, metaKey, shiftKey }: MouseEvent): P
   if (show.tool !== 'pick' || !source || resolution === undefined) return;
   const found = await asking((signal) => lyingThere(at, resolution, signal));
   if (!found || workspace.activeSource?.id !== source.id) return;
-  if (found.features.length === 0 && wholeMap.ofAll !== null)
+  if (found.features.length === 0 && wholeMap.ofAll !== null && toldOf !== source.id) {
+    toldOf = source.id;
     notices.say('Nothing of the sample lies there; “show all in view” has every feature here, to be asked one by one.');
+  }
   if (!(ctrlKey || metaKey || shiftKey)) return focus.showThere(found);
   // Only features of the active source can be picked.
   const own = found.features.find(({ sourceId }) => sourceId === source.id);
