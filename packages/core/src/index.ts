@@ -99,6 +99,7 @@ export * from './profiles/profile.ts';
 export * from './profiles/time_counts.ts';
 export { checkAtTimes, checkpoint } from './checkpoint.ts';
 export * from './display/display_tile.ts';
+export { extentOfRows } from './display/extent.ts';
 export * from './display/features_at.ts';
 export * from './display/tile_bytes.ts';
 export * from './display/mercator.ts';

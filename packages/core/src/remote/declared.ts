@@ -1,4 +1,5 @@
 import type { ColumnType } from '../features/column.ts';
+import type { Box } from '../features/geometry.ts';
 
 /** What a service says that it can be asked, as far as filters are about it. */
 export interface Declared {
@@ -16,6 +17,8 @@ export interface Declared {
   time: string | null;
   /** The features are kept in a projected system, in which the edges of a box in longitude and latitude are not straight. */
   projected: boolean;
+  /** Boxes in degrees in which the sources and sieves lie that conditions name, by `SOURCE name`; those of others are not known. */
+  places?: ReadonlyMap<string, Box>;
 }
 
 export interface FilterSupport {

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import type { ColumnType } from '../features/column.ts';
+import type { Box } from '../features/geometry.ts';
 import { has } from '../features/mask.ts';
 import { TableBuilder } from '../features/table_builder.ts';
 import { parseFilter } from '../filters/parser.ts';
@@ -50,6 +51,25 @@ describe('where the conditions of a filter are decided', () => {
       by: 'both both both',
     });
     expect(parted("kind <> 'tree' AND NOT kind = 'roof' AND NOT kind LIKE 't%'").by).toBe('here here here');
+  });
+  test('a place of the workspace is asked for by the box in which it lies, where that is known', () => {
+    const places = new Map<string, Box>([
+      ['SOURCE zones', [1, 2, 3, 4]],
+      ['SIEVE far', [170, 0, 190, 1]],
+    ]);
+    const declared: Declared = { ...EVERYTHING, places };
+    const within = "S_WITHIN(geometry, SOURCE('zones'))";
+    expect(parted(within, declared)).toEqual({ filter: null, bbox: [1, 2, 3, 4], here: within, by: 'both' });
+    for (const [text, by] of [
+      ["S_DWITHIN(geometry, SOURCE('zones'), 5, 'km') AND severity > 2", 'both there'],
+      ["NOT S_WITHIN(geometry, SOURCE('zones'))", 'here'],
+      ["S_DISJOINT(geometry, SOURCE('zones'))", 'here'],
+      ["S_INTERSECTS(geometry, SOURCE('other'))", 'here'],
+      // It goes on beyond 180°.
+      ["S_INTERSECTS(geometry, SIEVE('far'))", 'here'],
+    ] as const)
+      expect([text, parted(text, declared).by]).toEqual([text, by]);
+    expect(parted(within).by).toBe('here');
   });
   test('numbers that are not known to be whole are asked for with room for single precision', () => {
     const { filter, by } = parted('severity >= 0.1 AND severity = -8 AND severity IN (1, 2) AND severity <> 3', {

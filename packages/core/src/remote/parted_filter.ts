@@ -16,6 +16,7 @@ import {
   type Call,
   type Expr,
 } from '../filters/ast.ts';
+import { isOperandRef } from '../filters/operands.ts';
 import { spaceRelation } from '../operators/operator_registry.ts';
 import { positionsIn } from '../operators/shape_operands.ts';
 import { LENGTH_UNITS, lengthUnit } from '../space/units.ts';
@@ -321,12 +322,14 @@ function placeCondition(expr: Expr, declared: Declared, geometry: string): Super
 }
 
 /** Boxes outside which a condition surely does not hold; null where there are none. */
-function boxesOf(expr: Expr, { projected }: Declared): { boxes: Box[]; exact: boolean } | null {
+function boxesOf(expr: Expr, { projected, places }: Declared): { boxes: Box[]; exact: boolean } | null {
   const relation = isCall(expr) ? spaceRelation(expr) : null;
   if (!isCall(expr) || !relation) return null;
   const at = expr.args.findIndex((arg) => isProperty(arg) && arg.property === GEOMETRY_NAME);
   if (at < 0 || at > 1) return null;
-  const box = boxOfLiteral(expr.args[1 - at]);
+  const other = expr.args[1 - at];
+  const place = isOperandRef(other) ? places?.get(`${other.op} ${other.args[0]}`) : undefined;
+  const box = place ? inDegrees(place) : boxOfLiteral(other);
   if (box === null) return null;
   const room = (boxes: Box[], exact: boolean) => {
     const wide = projected ? boxes.map(roomForBends) : boxes;

@@ -71,9 +71,11 @@ export function serviceRoutes({ store, jobs, live }: Services, uploads: Uploads)
   });
   routes.post('/sources/:id/wholes', async (c) => {
     const source = await sourceOf(em(), c.req.param('id'));
-    const tree = named(treeRequest.parse(await c.req.json()).tree, await directory(em()));
+    const { tree: byIdentity } = treeRequest.parse(await c.req.json());
+    const tree = named(byIdentity, await directory(em()));
     if (sampledOf(source.fetchedFrom ?? null) === null)
       throw new HTTPException(409, { message: `All of ${source.name} is here, and is counted here` });
+    await live.ensure(source.id, [byIdentity]);
     const task = { kind: 'count' as const, sourceId: source.id, tree, asOf: await asOfDay(em()) };
     return c.json(jobs.start(`Counting in ${source.fetchedFrom!.collection}`, task));
   });

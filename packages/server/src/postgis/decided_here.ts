@@ -12,9 +12,12 @@ import {
   Sifter,
   sqlOf,
   type Asked,
+  type Box,
   type Expr,
   type FeatureTable,
   type Geos,
+  type Operand,
+  type OperandNames,
   type Sql,
 } from '@clean-sieve/core';
 import type { Report } from '../fetching/listening.ts';
@@ -27,6 +30,10 @@ export interface DecidingHere {
   /** Days since 1970-01-01 that relative dates count from. */
   asOf: number;
   geos: Geos;
+  /** The sources and sieves that conditions name, by `SOURCE name`; conditions that name others are not decided. */
+  operands?: ReadonlyMap<string, Operand>;
+  /** Boxes in which those lie (`Declared`). */
+  places?: ReadonlyMap<string, Box>;
   tell: Report;
   /** More rows than these are not looked at for one condition. */
   most?: number;
@@ -53,12 +60,13 @@ export async function decideHere(
   expr: Expr,
   before: readonly Expr[],
   first: number,
-  { asOf, geos, tell, most = MOST_CAME }: DecidingHere,
+  { asOf, geos, operands = new Map(), places = new Map(), tell, most = MOST_CAME }: DecidingHere,
 ): Promise<DecidedHere | null> {
   const identity = identityOf(table);
   const asksShapes = JSON.stringify(expr).includes(GEOMETRY_NAME);
-  if (!identity || countsOthers(expr) || operandsIn(expr).length > 0 || (asksShapes && table.crs === null)) return null;
-  const { asked } = partFilter(expr, declaredOfTable(table));
+  const isKnown = operandsIn(expr).every(({ op, args: [name] }) => operands.has(`${op} ${name}`));
+  if (!identity || countsOthers(expr) || !isKnown || (asksShapes && table.crs === null)) return null;
+  const { asked } = partFilter(expr, { ...declaredOfTable(table), places });
   const wanted = { id: `own.${identity.sql}`, columns: propertiesIn(expr), shapes: asksShapes, where: notFailing(asked, before, table) };
   const kept: string[] = [];
   const unknown: string[] = [];
@@ -68,12 +76,14 @@ export async function decideHere(
     tell(0, `${came.toLocaleString('en-GB')} rows looked at here`);
     if (!isAsDescribed(part, table)) return null;
     try {
-      checkFilter(expr, part.columns);
+      checkFilter(expr, part.columns, { operands: namesOf(operands) });
     } catch (error) {
       if (error instanceof FilterError) return null;
       throw error;
     }
-    const verdict = new Sifter(part, asOf, CRS84, geos).verdict(expr);
+    const sifter = new Sifter(part, asOf, CRS84, geos);
+    sifter.operands = operands;
+    const verdict = sifter.verdict(expr);
     ids.forEach((id, row) => {
       if (has(verdict.yes, row)) kept.push(id);
       else if (has(verdict.possible, row)) unknown.push(id);
@@ -121,6 +131,11 @@ function holedSql(table: DescribedTable): string {
   const shape = shapeSql(table);
   const within = `${own}.geometrytype(${shape}) in ('GEOMETRYCOLLECTION', 'CURVEPOLYGON', 'MULTISURFACE')`;
   return `${own}.st_nrings(${shape}) > ${own}.st_numgeometries(${shape}) or ${within}`;
+}
+
+function namesOf(operands: ReadonlyMap<string, Operand>): OperandNames {
+  const called = (op: string) => [...operands.keys()].flatMap((key) => (key.startsWith(`${op} `) ? [key.slice(op.length + 1)] : []));
+  return { sources: called('SOURCE'), sieves: called('SIEVE') };
 }
 
 /** A column whose whole numbers do not fit into numbers here comes as text, and conditions mean something else there. */

@@ -6,10 +6,14 @@ import {
   CRS84,
   displayTile,
   emptyTree,
+  exprOfTree,
   FilterError,
   Geos,
+  layersIn,
   LocalEngine,
+  memoryInput,
   parseFilter,
+  readLayer,
   rowsOf,
   sampledOf,
   Sifter,
@@ -26,7 +30,8 @@ import { startCluster, type Cluster } from '../../../../tests/postgis/cluster.ts
 import { keptOfWhole } from '../export/kept_of_whole.ts';
 import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
 import type { LayerHere } from '../fetching/snapshot.ts';
-import { openSources } from '../sifting/named_operands.ts';
+import { host } from '../files/file_input.ts';
+import { openSources, prepare, type OpenSources } from '../sifting/named_operands.ts';
 import { Source, type SourceRow } from '../store/entities.ts';
 import { storeForTests, type StoreForTests } from '../store/store_for_tests.ts';
 import { entities } from '../store/store.ts';
@@ -91,9 +96,9 @@ async function all(filter: string | null, called?: string): Promise<FeatureTable
   const snapshot = await asked(filter, null, called);
   return (await keptOfSnapshot((snapshot.came as LayerHere).read.table, snapshot, AS_OF)).table;
 }
-function treeOf(text: string, table: FeatureTable): Group {
+function treeOf(text: string, table: FeatureTable, sources: string[] = []): Group {
   const parsed = parseFilter(text);
-  checkFilter(parsed, table.columns);
+  checkFilter(parsed, table.columns, { operands: { sources, sieves: [] } });
   let next = 0;
   return treeOfExpr(parsed.expr, emptyTree(), () => `n${next++}`);
 }
@@ -140,10 +145,65 @@ test.each([null, 'severity <> 4'])(
   },
 );
 
+const zone = (x: number, y: number, side: number) => ({
+  type: 'Polygon',
+  coordinates: [
+    [
+      [x, y],
+      [x + side, y],
+      [x + side, y + side],
+      [x, y + side],
+      [x, y],
+    ],
+  ],
+});
+
+test('conditions on a source that is stored are counted over the whole table, and drawn of it', async () => {
+  const source = await sampled('severity <> 4', 300);
+  const whole = await all('severity <> 4');
+  const features = [zone(-11.9, 46.1, 0.2), zone(-11.7, 46.2, 0.3), zone(-11.2, 46.7, 0.05)];
+  const file = JSON.stringify({
+    type: 'FeatureCollection',
+    features: features.map((geometry, n) => ({ type: 'Feature', geometry, properties: { n } })),
+  });
+  const [layer] = await layersIn(memoryInput('zones.geojson', new TextEncoder().encode(file)), host);
+  const em = entities(workspace.store);
+  const { table } = await readLayer(layer, {}, host);
+  await saveTable(em, table, {
+    ...{ name: 'zones', fileName: 'zones.geojson', format: 'geojson', layer: 'zones', encoding: null, role: 'layer', notes: [] },
+    ...{ remarks: [], invalidShapes: 0 },
+  });
+  const sifter = new Sifter(whole, AS_OF, CRS84, geos);
+  for (const [text, isNarrow] of [
+    ["S_INTERSECTS(geometry, SOURCE('zones'))", true],
+    ["severity > 3 AND S_DWITHIN(geometry, SOURCE('zones'), 4, 'km')", true],
+    ["kind = 'kind 1' AND NOT S_WITHIN(geometry, SOURCE('zones'))", false],
+    ["S_DISJOINT(geometry, SOURCE('zones')) OR severity = 9", false],
+  ] as const) {
+    const tree = treeOf(text, whole, ['zones']);
+    const open = await openSources(workspace.store, AS_OF, geos);
+    await prepare(sifter, exprOfTree(tree)!, open);
+    const { mask, ...expected } = await new LocalEngine(sifter).sift({ tree });
+    const { came, decided, ...counted } = (await countWhole(workspace.store, source, { tree, asOf: AS_OF }, silent))!;
+    expect({ text, ...counted }).toEqual({ text, ...expected });
+    expect({ text, isNarrow: came < whole.rows }).toEqual({ text, isNarrow });
+    expect(Object.values(decided)).toContain(isNarrow ? 'both' : 'here');
+    const at = { z: 9, x: 239, y: 181 };
+    const kept = takeRows(whole, rowsOf(mask!));
+    const tile = await tileOf(source, { tree, classing: null, ...at }, open);
+    expect(drawn(tile, null)).toEqual(drawn(displayTile(kept, at.z, at.x, at.y), new Uint8Array(kept.rows)));
+  }
+});
+
 /** The tile as it is asked of the whole table. */
-async function tileOf(source: SourceRow, question: Omit<Parameters<typeof wholeTile>[1], 'plane'> & { plane?: PlaneName }) {
+async function tileOf(
+  source: SourceRow,
+  question: Omit<Parameters<typeof wholeTile>[1], 'plane'> & { plane?: PlaneName },
+  open?: OpenSources,
+) {
   const em = entities(workspace.store);
   const sifter = new Sifter(await loadTable(em, source.id, undefined, true), AS_OF, CRS84, geos);
+  if (open) await prepare(sifter, exprOfTree(question.tree)!, open);
   return wholeTile({ sourceId: source.id, sifter, geos, em }, { plane: 'mercator', ...question });
 }
 /** Points and dots of a tile, and the classes of its parts, in an order of their own. */

@@ -2,9 +2,9 @@ import {
   checkFilter,
   conditionsIn,
   countsOthers,
+  extentOfRows,
   has,
   nodesIn,
-  operandsIn,
   partFilter,
   ReadError,
   readLayer,
@@ -16,12 +16,14 @@ import {
   CRS84,
   type AreaShapes,
   type Asked,
+  type Box,
   type ColumnSchema,
   type DecidedBy,
   type Declared,
   type Expr,
   type FeatureTable,
   type Group,
+  type Operand,
   type TreeNode,
 } from '@clean-sieve/core';
 import type { WholeCounts } from '../api/contract.ts';
@@ -30,6 +32,7 @@ import { keyFor } from '../fetching/kept_keys.ts';
 import type { Report } from '../fetching/listening.ts';
 import { fitting } from '../fetching/meant.ts';
 import { host } from '../files/file_input.ts';
+import { openSources, operandNames, operandsOf } from '../sifting/named_operands.ts';
 import type { SourceRow } from '../store/entities.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { areaShapes } from '../workspace_state.ts';
@@ -81,15 +84,23 @@ export function countWhole(
   return withWhole(entities(orm), source, report, async ({ database, table, own, areas, tell }) => {
     // Columns that are of another type there than here mean something else in conditions: those are not asked there.
     const alike = { ...table, columns: table.columns.filter((column) => isAlike(column, source)) };
-    const here = { asOf, geos: await geos.get(), tell, ...(most === undefined ? {} : { most }) };
     const conditions = conditionsIn(tree).map(({ expr }) => expr);
-    if (operandsIn(conditions).length > 0) return null;
-    for (const expr of conditions) checkFilter(expr, columnsOf(source), { areas });
+    const open = await openSources(orm, asOf, await geos.get());
+    for (const expr of conditions) checkFilter(expr, columnsOf(source), { areas, operands: await operandNames(open.em) });
+    const operands = await operandsOf(conditions, open);
+    const places = placesOf(operands);
+    const here = { ...{ asOf, geos: await geos.get(), operands, places, tell }, ...(most === undefined ? {} : { most }) };
     const shaped = inConditions(tree, (expr) => withShapes(expr, areas));
     const counted =
       (await stackThere(database, alike, shaped, here, own.filter)) ?? (await alongOf(database, alike, shaped, here, own.filter));
-    return counted && { ...counted, decided: decidedIn(shaped, declaredOfTable(alike)) };
+    return counted && { ...counted, decided: decidedIn(shaped, { ...declaredOfTable(alike), places }) };
   });
+}
+
+/** The boxes in which sources and sieves lie that have features with shapes. */
+export function placesOf(operands: ReadonlyMap<string, Operand>): ReadonlyMap<string, Box> {
+  const boxes = [...operands].map(([name, { table, rows }]) => [name, extentOfRows(table, rows)] as const);
+  return new Map(boxes.flatMap(([name, box]) => (box === null ? [] : [[name, box]])));
 }
 
 /** The numbers along the conditions of a stack that all have to hold; null for any other. */
@@ -185,7 +196,7 @@ export function declaredHere(table: DescribedTable, source: SourceRow): Declared
 export function partOfFilter(expr: Expr | null, areas: AreaShapes, declared: Declared): Asked {
   const all = expr === null ? [] : typeof expr === 'object' && 'op' in expr && expr.op === 'and' ? expr.args : [expr];
   if (all.some(countsOthers)) return partFilter(null, declared).asked;
-  const own = all.filter((one) => operandsIn(one).length === 0).map((one) => withShapes(one, areas));
+  const own = all.map((one) => withShapes(one, areas));
   return partFilter(own.length === 0 ? null : { op: 'and', args: own }, declared).asked;
 }
 

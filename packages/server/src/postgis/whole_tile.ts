@@ -31,7 +31,7 @@ import { Source, type SourceRow } from '../store/entities.ts';
 import type { Database } from './database.ts';
 import { partsOf } from './read_rows.ts';
 import { boxIn, sqlTable, type DescribedTable } from './tables.ts';
-import { columnsOf, declaredHere, partOfFilter, withWhole } from './whole_table.ts';
+import { columnsOf, declaredHere, partOfFilter, placesOf, withWhole } from './whole_table.ts';
 
 /** More features than these are not drawn in one tile. */
 const MOST_ROWS = 40_000;
@@ -67,7 +67,7 @@ async function tileThere(
   if (expr !== null && countsOthers(expr))
     throw new FilterError('A condition hangs on other features, which a part of the map does not tell');
   const table = await withWhole(em, source, checkpoint, async ({ database, table: there, own, areas }) => {
-    const declared = declaredHere(there, source);
+    const declared = { ...declaredHere(there, source), places: placesOf(sifter.operands) };
     const shaped = expr === null ? null : withShapes(expr, areas);
     const decided = shaped === null || partFilter(shaped, declared).here === null ? null : shaped;
     const box = withinTurn(boxOfTile(z, x, y, plane));

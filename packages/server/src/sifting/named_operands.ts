@@ -44,8 +44,11 @@ export async function checkOptions(em: Entities): Promise<CheckOptions> {
 /** Makes a sifter ready for an expression (or a list of them): its areas, and the sources and sieves that it names as they are now. */
 export async function prepare(sifter: Sifter, expr: Expr, open: OpenSources): Promise<void> {
   sifter.areas = open.areas;
-  sifter.operands = await operandsFor(expr, open, []);
+  sifter.operands = await operandsOf(expr, open);
 }
+
+/** The sources and sieves that an expression (or a list of them) names, as they are now, by `SOURCE name`. */
+export const operandsOf = (expr: Expr, open: OpenSources): Promise<ReadonlyMap<string, Operand>> => operandsFor(expr, open, []);
 
 async function operandsFor(expr: Expr, open: OpenSources, trail: SieveRow[]): Promise<ReadonlyMap<string, Operand>> {
   const operands = new Map<string, Operand>();

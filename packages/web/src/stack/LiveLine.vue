@@ -46,8 +46,7 @@ const told = computed(() => {
   }
 });
 /** Why all that there is cannot be counted. */
-const CANNOT =
-  'A condition names another source, hangs on other features, or would have too many rows fetched to be decided here; what is handed over is of all';
+const CANNOT = 'A condition hangs on other features, or would have too many rows fetched to be decided here; what is handed over is of all';
 const canStop = computed(() => whole.state === 'counting');
 const canCount = computed(() => workspace.activeSieve !== null && (whole.state === 'failed' || whole.state === 'stopped'));
 const isAsking = computed(() => services.asking.has(props.source.id));
