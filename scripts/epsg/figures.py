@@ -3,7 +3,7 @@
 A line of JSON a system: `at` has x, y of the system, and longitude and latitude on WGS 84 by PROJ's own first choice of a
 transformation without a grid (of the datum itself where there is none).
 
-usage: figures.py [every nth system's well-known text, 1 unless given]
+usage: figures.py [n first]: every nth system, from the first on, counted from 0; all unless given
 """
 import json
 import math
@@ -55,7 +55,8 @@ def positions(crs):
             yield [x, y, *there[:2]]
 
 
-for i, (code, _) in enumerate(codes()):
+every, first = (int(arg) for arg in (sys.argv[1:] or ["1", "0"]))
+for code, _ in codes()[first::every]:
     crs = pyproj.CRS.from_epsg(code)
     if crs.area_of_use is None:
         continue
@@ -63,5 +64,5 @@ for i, (code, _) in enumerate(codes()):
         at = list(positions(crs))
     except pyproj.exceptions.ProjError:
         at = []
-    wkts = [wkt_of(crs, dialect) for dialect in DIALECTS] if i % int((sys.argv + ["1"])[1]) == 0 else []
+    wkts = [wkt_of(crs, dialect) for dialect in DIALECTS]
     print(json.dumps({"code": code, "at": at, "wkts": [wkt for wkt in wkts if wkt]}))
