@@ -19,9 +19,9 @@ test.beforeAll(async () => {
     alter table moorings add primary key (n);
     comment on table moorings is 'Moorings of the harbour';
     create table quays (name text, line geometry(LineString, 4326));
-    create table lamps as select i as no, st_setsrid(st_makepoint(-12 + i / 1000.0, 46.6), 4326)::geometry(Point, 4326) as place from generate_series(1, 37) i;
+    create table wharf_lamps as select i as no, st_setsrid(st_makepoint(-12 + i / 1000.0, 46.6), 4326)::geometry(Point, 4326) as place from generate_series(1, 37) i;
     create role locked login password '${PASSWORD}';
-    grant select on moorings, quays, lamps to locked;
+    grant select on moorings, quays, wharf_lamps to locked;
     analyze`);
 });
 test.afterAll(() => cluster.stop());
@@ -274,7 +274,7 @@ test('several tables come together, each as it was chosen', async ({ surface }) 
   await fetch.click();
   await surface.open('Deep moorings');
   await expect(surface.kept).toHaveText(deep);
-  await surface.open('lamps');
+  await surface.open('wharf_lamps');
   await expect(surface.kept).toHaveText('7');
 });
 
