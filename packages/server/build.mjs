@@ -1,6 +1,6 @@
 // Bundles the server, its workers and the command line; the core is taken from source.
 import { build } from 'esbuild';
-import { rmSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 
 const core = {
   name: 'core',
@@ -42,7 +42,6 @@ const common = {
   plugins: [core],
 };
 
-rmSync('dist', { recursive: true, force: true });
 await build({
   ...common,
   entryPoints: { main: 'src/main.ts', sift_worker: 'src/sifting/sift_worker.ts', job_worker: 'src/jobs/job_worker.ts' },

@@ -16,6 +16,7 @@ import {
   readLayer,
   rowsOf,
   sampledOf,
+  shapeOfBox,
   Sifter,
   takeRows,
   treeOfExpr,
@@ -145,18 +146,8 @@ test.each([null, 'severity <> 4'])(
   },
 );
 
-const zone = (x: number, y: number, side: number) => ({
-  type: 'Polygon',
-  coordinates: [
-    [
-      [x, y],
-      [x + side, y],
-      [x + side, y + side],
-      [x, y + side],
-      [x, y],
-    ],
-  ],
-});
+/** A square, by its corner in the south-west. */
+const zone = (x: number, y: number, side: number) => shapeOfBox({ bbox: [x, y, x + side, y + side] });
 
 test('conditions on a source that is stored are counted over the whole table, and drawn of it', async () => {
   const source = await sampled('severity <> 4', 300);

@@ -108,6 +108,7 @@ interface Draft {
   /** Null while it cannot be asked for like that, or how much would come is not told yet. */
   request: FetchRequest | null;
   matched: number | null;
+  isWrong: boolean;
 }
 const drafts = shallowReactive(new Map<string, Draft>());
 /** Collections that come together, by their id; none: the open one alone. */
@@ -116,7 +117,12 @@ const together = ref<string[]>([]);
 function choose(collection: ServiceCollection | null): void {
   const now = { name: name.value, text: text.value, left: left.value, becomes: becomes.value, size: size.value };
   if (chosen.value && chosen.value !== collection)
-    drafts.set(chosen.value.id, { ...now, request: canFetch.value ? request() : null, matched: service.value?.matched ?? null });
+    drafts.set(chosen.value.id, {
+      ...now,
+      request: canFetch.value ? request() : null,
+      matched: service.value?.matched ?? null,
+      isWrong: problem.value !== null,
+    });
   chosen.value = collection;
   const draft = collection && drafts.get(collection.id);
   name.value = draft?.name ?? collection?.title ?? '';
@@ -135,7 +141,8 @@ function take(collection: ServiceCollection): void {
 function toldOf({ id }: ServiceCollection): string | null {
   if (!together.value.includes(id) || id === chosen.value?.id) return null;
   const draft = drafts.get(id);
-  if (!draft?.request) return 'not as it can be asked for';
+  if (draft?.isWrong) return 'its condition is not right';
+  if (!draft?.request) return draft?.matched === 0 ? 'nothing of it would come' : 'not counted yet: open it';
   return draft.matched === null ? 'how many is not known' : plural(draft.matched, 'feature');
 }
 

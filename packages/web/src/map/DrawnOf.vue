@@ -2,18 +2,23 @@
 import { computed } from 'vue';
 import { useWholeMap } from '../stores/whole_map.ts';
 import SampleNote from '../sources/SampleNote.vue';
-import { isSample } from '../sources/state.ts';
+import { hasAnswer, isSample } from '../sources/state.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 
 /** Of a source of which a sample is held: whether the map shows that, or all that is kept in view, and why not. */
 const workspace = useWorkspace();
 const whole = useWholeMap();
-const sampled = computed(() => workspace.activeSource !== null && isSample(workspace.activeSource));
+const sampled = computed(() => {
+  const { activeSource } = workspace;
+  return activeSource !== null && isSample(activeSource) && hasAnswer(activeSource);
+});
 </script>
 
 <template>
   <p v-if="sampled" class="drawn" role="status" data-test="drawn-of">
-    <span v-if="whole.ofAll !== null" class="all" title="Asked of the database for the part of the map that is in view">all in view</span>
+    <span v-if="whole.ofAll !== null" class="all" title="Asked of the database for the part of the map that is in view">{{
+      whole.drawn ? 'all in view' : 'asking for all in view …'
+    }}</span>
     <template v-else>
       <SampleNote />
       <template v-if="whole.trouble">

@@ -183,7 +183,7 @@ const NUMBERS = Uint8Array.from({ length: 256 }, (_, number) => number);
 const ids = new WeakMap<Uint32Array | Uint8Array, number>();
 let masks = 0;
 /** A number of its own for each mask or list of classes; 0 for none. */
-function idOf(mask: Uint32Array | Uint8Array | null): number {
+export function idOf(mask: Uint32Array | Uint8Array | null): number {
   if (!mask) return 0;
   let id = ids.get(mask);
   if (id === undefined) ids.set(mask, (id = ++masks));

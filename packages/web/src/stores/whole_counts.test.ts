@@ -1,8 +1,7 @@
-import { emptyTree, type Group } from '@clean-sieve/core';
-import type { JobState, SieveInfo, WorkspaceState } from '@clean-sieve/server/api';
+import type { JobState } from '@clean-sieve/server/api';
 import { createPinia, setActivePinia } from 'pinia';
-import { nextTick } from 'vue';
 import { packSift } from '../../../server/src/api/sift_frame.ts';
+import { atLeast, estimated, sampledSieve, sampledState, until } from './sample_for_tests.ts';
 import { useSifting } from './sifting.ts';
 import { useWholeCounts } from './whole_counts.ts';
 import { useWorkspace } from './workspace.ts';
@@ -11,31 +10,13 @@ import { useWorkspace } from './workspace.ts';
 const realFetch = globalThis.fetch;
 let jobs: Map<string, JobState>;
 let cancelled: string[];
-const treeOf = (n: number): Group => ({
-  ...emptyTree(),
-  children: [{ kind: 'condition', id: 'c', expr: { op: '>=', args: [{ property: 'n' }, n] } }],
-});
-const sieve: SieveInfo = {
-  ...{ id: 1, sourceId: 1, name: 'sieve', tree: treeOf(0), colour: 0, visible: true, style: null, view: null, mentions: [], version: 1 },
-};
-const fetchedFrom = { address: 'postgresql://h/d', collection: 't', filter: null, leftOut: [], askedAt: '', matched: 9000, came: 3 };
-const live = { held: 'x', conditions: [], sample: { wanted: 3, of: 9000 } };
-const source = {
-  ...{ id: 1, name: 'source', role: 'layer', rows: 9000, held: 3, takenAt: '2026-01-01T00:00:00.000Z', shapes: 'original', columns: [] },
-  ...{ older: [], notes: [], geometryTypes: {}, extent: null, fetchedFrom: { ...fetchedFrom, live } },
-};
-const state = {
-  ...{ name: 'test', asOf: null, today: '2026-11-24', sources: [source], sieves: [sieve], areas: [], feeds: [], feedsAt: null },
-  ...{ simulatedAt: null, codeLists: [] },
-};
-const estimated = { total: 9000, kept: { about: 6000 }, unknown: null, rows: [], nearMisses: {}, without: {}, findings: [] };
 
 beforeEach(async () => {
   setActivePinia(createPinia());
   [jobs, cancelled] = [new Map(), []];
   globalThis.fetch = (address, init) => {
     const path = typeof address === 'string' ? address.replace('/api', '') : '';
-    if (path === '/workspace') return Promise.resolve(Response.json(state as unknown as WorkspaceState));
+    if (path === '/workspace') return Promise.resolve(Response.json(sampledState()));
     if (path.endsWith('/sift')) return Promise.resolve(new Response(packSift(estimated, new Uint32Array([0b101]))));
     if (path.endsWith('/wholes')) {
       const id = `job-${jobs.size}`;
@@ -44,7 +25,7 @@ beforeEach(async () => {
       return Promise.resolve(Response.json(job));
     }
     const [, id] = /^\/jobs\/([^/]+)/.exec(path) ?? [];
-    if (id === undefined) return Promise.resolve(Response.json(sieve));
+    if (id === undefined) return Promise.resolve(Response.json(sampledSieve));
     if (init?.method && init.method !== 'GET') cancelled.push(id);
     return Promise.resolve(Response.json(jobs.get(id)));
   };
@@ -56,12 +37,6 @@ afterEach(async () => {
   globalThis.fetch = realFetch;
 });
 
-/** Waits until something is so. */
-async function until(holds: () => boolean): Promise<void> {
-  for (let i = 0; i < 300 && !holds(); i++) await new Promise((done) => setTimeout(done, 10));
-  await nextTick();
-  expect(holds()).toBe(true);
-}
 const counts = { total: 9001, kept: 5999, unknown: 2, came: 0, rows: [], nearMisses: {}, without: {}, decided: { c: 'there' as const } };
 const end = (id: string, result: Partial<JobState>) => jobs.set(id, { ...jobs.get(id)!, ...result });
 
@@ -80,7 +55,7 @@ test('estimated numbers stand until all is counted; what was kept of the sample 
 test('other conditions give up what is being counted, and what comes of that is not taken', async () => {
   const [workspace, sifting, whole] = [useWorkspace(), useSifting(), useWholeCounts()];
   await until(() => jobs.has('job-0'));
-  workspace.changeSieve(1, { tree: treeOf(1) }, 'edit');
+  workspace.changeSieve(1, { tree: atLeast(1) }, 'edit');
   await until(() => jobs.has('job-1'));
   end('job-0', { state: 'done', result: { counts } });
   await until(() => cancelled.includes('job-0'));

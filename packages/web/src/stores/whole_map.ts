@@ -3,7 +3,8 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api } from '../api/client.ts';
 import { latest } from '../api/latest.ts';
-import { isSample, stateOf } from '../sources/state.ts';
+import { idOf } from '../map/passes.ts';
+import { hasAnswer, isSample, stateOf } from '../sources/state.ts';
 import { filterInView } from '../stack/in_view.ts';
 import { sentence } from '../words/sentence.ts';
 import { useFocus } from './focus.ts';
@@ -37,27 +38,22 @@ export const useWholeMap = defineStore('whole map', () => {
   const show = useMapShow();
   const focus = useFocus();
 
-  const turns = new WeakMap<Uint32Array, number>();
-  let turn = 0;
-  function turnOf(mask: Uint32Array): number {
-    let known = turns.get(mask);
-    if (known === undefined) turns.set(mask, (known = ++turn));
-    return known;
-  }
-
   const wanted = computed<Wanted | null>((before) => {
     const [source, sieve, result] = [workspace.activeSource, workspace.activeSieve, sifting.active];
+    if (!source || !isSample(source) || !hasAnswer(source)) return null;
     // Marks as large as a number are as large as the largest of the sample says.
-    if (!source || !isSample(source) || styles.style.sizeBy || focus.nearMissesOf !== null || (sieve && !result)) return null;
+    if (styles.style.sizeBy || focus.nearMissesOf !== null || (sieve && !result)) return null;
     const tree = result ? workspace.byIdentity({ tree: result.tree }).tree : emptyTree();
     // In a part of the map it is not known which others there are.
     if (countsOthers(exprOfTree(tree) ?? true)) return null;
-    const own = { sourceId: source.id, tree, classing: styles.style.classing, turn: result ? turnOf(result.mask) : 0 };
+    const own = { sourceId: source.id, tree, classing: styles.style.classing, turn: idOf(result?.mask ?? null) };
     return before && JSON.stringify(before) === JSON.stringify(own) ? before : own;
   });
 
   /** What tiles of the map are asked for, as text (`WholeTileAsk` but for the plane); null: drawn is the sample. */
   const ofAll = shallowRef<string | null>(null);
+  /** Whether all of them are in the picture. */
+  const drawn = ref(false);
   /** Why they are not there. */
   const trouble = ref('');
   const asking = latest();
@@ -71,10 +67,15 @@ export const useWholeMap = defineStore('whole map', () => {
     return (numberOf(about) ?? 0) <= MOST_DRAWN;
   }
 
+  function put(next: string | null): void {
+    if (next !== ofAll.value) drawn.value = false;
+    ofAll.value = next;
+  }
+
   async function look(one: Wanted, view: Box): Promise<void> {
     try {
       const isFew = await asking((signal) => isFewEnough(one, view, signal));
-      if (isFew !== undefined) ofAll.value = isFew ? JSON.stringify(one) : null;
+      if (isFew !== undefined) put(isFew ? JSON.stringify(one) : null);
     } catch (error) {
       fail((error as Error).message);
     }
@@ -82,7 +83,7 @@ export const useWholeMap = defineStore('whole map', () => {
 
   /** Where they cannot be had, the sample stays what is drawn until map or conditions are others, or they are asked for again. */
   function fail(why: string): void {
-    ofAll.value = null;
+    put(null);
     trouble.value = sentence(why);
   }
 
@@ -92,7 +93,7 @@ export const useWholeMap = defineStore('whole map', () => {
       clearTimeout(resting);
       void asking(() => Promise.resolve(null));
       // What is drawn of other conditions is nothing of these.
-      if (one !== before?.[0]) ofAll.value = null;
+      if (one !== before?.[0]) put(null);
       trouble.value = '';
       if (one) resting = setTimeout(() => void look(one, view), REST);
     },
@@ -104,5 +105,10 @@ export const useWholeMap = defineStore('whole map', () => {
     if (wanted.value) void look(wanted.value, show.view);
   }
 
-  return { ofAll, trouble, fail, again };
+  /** The map shows a picture of what was asked for last. @param complete whether everything is in it */
+  function pictured(complete: boolean): void {
+    drawn.value = complete;
+  }
+
+  return { ofAll, drawn, trouble, pictured, fail, again };
 });

@@ -29,8 +29,9 @@ export function useFeatures(colours: Readonly<Ref<MapColours>>): FeatureLayer {
   const layer = new FeatureLayer(
     null,
     (error, ofAll) => (ofAll === null ? notices.complain(error) : wholeMap.fail(error.message)),
-    ({ deepest }) => {
+    ({ deepest, complete }) => {
       show.deepest = deepest;
+      wholeMap.pictured(complete);
       sifting.pictured();
     },
   );
