@@ -79,8 +79,7 @@ test('charts are chosen, kept with the sieve, and follow its conditions and pick
 
   // What is picked stands beside what is kept.
   await page.getByRole('tab', { name: 'Table' }).click();
-  // The rows come behind the counts.
-  for (const n of [0, 1]) await expect(surface.table.locator('.row').nth(n)).toContainText('0142');
+  await surface.rowsAreThere();
   await surface.table.getByTestId('pick').nth(0).click();
   await surface.table.getByTestId('pick').nth(1).click();
   const bars = await surface.chart('bars');

@@ -133,6 +133,7 @@ test('a hidden column leaves the table and comes back; a value on the card becom
   await page.getByTestId('column-hidden').getByRole('checkbox').check();
   await sheet.getByRole('button', { name: 'Close' }).click();
   await expect(surface.table.getByRole('columnheader', { name: 'B' })).toHaveCount(0);
+  await surface.rowsAreThere();
   await surface.table.locator('.row').first().click();
   const card = page.getByTestId('card');
   await card.locator('dd').first().hover();

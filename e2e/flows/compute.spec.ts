@@ -32,6 +32,7 @@ test('a column is computed: looked at with its blanks and why, kept, sifted by, 
   await surface.write('girth_per_height >= 12');
   await expect(surface.kept).toHaveText(countOf((p) => (ratio(p) ?? 0) >= 12));
   await page.getByRole('tab', { name: 'Table' }).click();
+  await surface.rowsAreThere();
   await surface.table.locator('.row').first().click();
   await expect(page.getByTestId('card')).toContainText(/girth per height/i);
   await page.keyboard.press('Escape');

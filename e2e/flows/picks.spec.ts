@@ -28,6 +28,7 @@ test('features are picked in the table and on the map, handed over, and become a
   const { page } = surface;
   await surface.open('Veterans overdue');
   await expect(surface.kept).toHaveText('921');
+  await surface.rowsAreThere();
   await surface.table.getByTestId('pick').nth(1).click();
   await expect(picked(page)).toHaveText('1 picked');
   await surface.table
@@ -54,6 +55,7 @@ test('features are picked in the table and on the map, handed over, and become a
   await expect(surface.kept).toHaveText('921');
 
   // The keyboard and the card pick too; the picks stay with their source.
+  await surface.rowsAreThere();
   await surface.table.locator('.row').nth(5).click();
   await expect(page.getByTestId('card')).toBeVisible();
   await surface.table.press(' ');
@@ -109,6 +111,7 @@ test('a condition names what was picked as it is, even where a spreadsheet would
   const features = ['=A1', '-b', '@c', 'd'].map(feature);
   await surface.bringIn('keys.geojson', JSON.stringify({ type: 'FeatureCollection', features }));
   await expect(page.getByTestId('table-state')).toContainText('4 rows');
+  await surface.rowsAreThere();
   await surface.table.getByTestId('pick').nth(0).click();
   await surface.table
     .getByTestId('pick')

@@ -1,17 +1,20 @@
 import { violations } from '../support/reach.ts';
 import { expect, test, type Surface } from '../support/surface.ts';
 
+/** Looks at a screen, or at a part of it. */
+type Look = (screen: string, within?: string) => Promise<void>;
+
 for (const theme of ['light', 'dark'] as const) {
   /** The screens of a part of the work, each looked at when it stands, in these colours. */
-  const screens = (part: string, work: (surface: Surface, look: (screen: string) => Promise<void>) => Promise<void>): void =>
+  const screens = (part: string, work: (surface: Surface, look: Look) => Promise<void>): void =>
     test(`${part} in ${theme} colours: no rule of WCAG 2.2 AA is broken`, async ({ surface }) => {
       const { page } = surface;
       if (theme === 'dark') await page.getByRole('button', { name: 'Dark colours' }).click();
       await surface.open('Veterans overdue');
       await expect(surface.table.locator('.row').first()).toBeVisible();
       const found: string[] = [];
-      await work(surface, async (screen) => {
-        found.push(...(await violations(page)).map((text) => `${screen}: ${text}`));
+      await work(surface, async (screen, within) => {
+        found.push(...(await violations(page, within === undefined ? undefined : page.getByTestId(within))).map((text) => `${screen}: ${text}`));
       });
       expect([...new Set(found)]).toEqual([]);
     });
@@ -25,7 +28,7 @@ for (const theme of ['light', 'dark'] as const) {
     for (const kind of ['share', 'scatter', 'boxes', 'groups'] as const) {
       const chart = await surface.chart(kind);
       await expect(chart.getByTestId('said')).not.toHaveText('');
-      await look(kind);
+      await look(kind, `chart-${kind}`);
     }
     await page.getByTestId('maps-tab').click();
     await expect(page.getByTestId('small-map').first()).toBeVisible();
@@ -58,7 +61,7 @@ for (const theme of ['light', 'dark'] as const) {
     for (const row of await surface.stack.locator('[data-row]').all()) {
       await row.locator('.sentence').click();
       await expect(page.getByTestId('editor')).toBeVisible();
-      await look('condition');
+      await look('condition', 'editor');
       await surface.done();
     }
     await page.getByTestId('add-condition').click();
@@ -76,13 +79,13 @@ for (const theme of ['light', 'dark'] as const) {
     /** Looks at what stands there now, and closes it. */
     const lookAndClose = async (dialog: string, screen: string): Promise<void> => {
       await expect(page.getByTestId(dialog)).toBeVisible();
-      await look(screen);
+      await look(screen, dialog);
       await page.keyboard.press('Escape');
       await expect(page.getByTestId(dialog)).toHaveCount(0);
     };
     await page.getByTestId('hand-over').click();
     await expect(page.getByTestId('hand-over-dialog')).toBeVisible();
-    await look('hand over');
+    await look('hand over', 'hand-over-dialog');
     await page.getByTestId('hand-over-dialog').getByText('The map as a page').click();
     await expect(page.getByTestId('page-look')).toBeVisible();
     await lookAndClose('hand-over-dialog', 'the map as a page');
@@ -104,21 +107,21 @@ for (const theme of ['light', 'dark'] as const) {
     await page.getByTestId('fetch-name').locator('input').focus();
     await lookAndClose('service-dialog', 'a service');
     await surface.openSheet('Trees');
-    await look('columns');
+    await look('columns', 'source-sheet');
     await page.getByTestId('compute-column').click();
     await expect(page.getByTestId('compute-panel')).toBeVisible();
-    await look('computing a column');
+    await look('computing a column', 'source-sheet');
     await page.getByTestId('find-duplicates').click();
     await page.getByTestId('alike-within').fill('2');
     await expect(page.getByTestId('alike-summary')).toBeVisible();
-    await look('duplicates');
+    await look('duplicates', 'source-sheet');
     await page
       .locator('.names')
       .getByRole('button', { name: /^Notes/ })
       .click();
     await page.getByTestId('read-column').click();
     await expect(page.getByTestId('misfits')).toBeVisible();
-    await look('reading texts');
+    await look('reading texts', 'source-sheet');
     await page.getByTestId('join-table').click();
     await page.getByTestId('join-source').click();
     await page.getByRole('option', { name: /^Inspections/ }).click();
@@ -154,6 +157,6 @@ for (const theme of ['light', 'dark'] as const) {
     await page.getByText('Bring in a newer version').click();
     await (await chooser).setFiles({ name: 'posts.csv', mimeType: '', buffer: Buffer.from('id,lon,lat\n1,8,47.5\n3,8.1,47\n') });
     await expect(page.getByTestId('version-sheet')).toContainText('1 added');
-    await look('a newer version');
+    await look('a newer version', 'version-sheet');
   });
 }

@@ -1,4 +1,4 @@
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import type { AxeResults, RunOptions } from 'axe-core';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
@@ -9,12 +9,15 @@ const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 
 declare global {
   interface Window {
-    axe: { run: (context: Document, options: RunOptions) => Promise<AxeResults> };
+    axe: { run: (context: Element, options: RunOptions) => Promise<AxeResults> };
   }
 }
 
-/** What of a page breaks the rules, each with where it is. */
-export async function violations(page: Page): Promise<string[]> {
+/**
+ * What of a page breaks the rules, each with where it is.
+ * @param within a part of the page, where the rest of it has been looked at before
+ */
+export async function violations(page: Page, within?: Locator): Promise<string[]> {
   // A hint that is about to be shown, or to go, has no name yet.
   await page.mouse.move(4, 4);
   await expect.poll(() => page.locator('.v-tooltip').evaluateAll((hints) => hints.every((hint) => hint.textContent?.trim()))).toBe(true);
@@ -25,7 +28,8 @@ export async function violations(page: Page): Promise<string[]> {
     return Promise.race([Promise.allSettled(ending.map((animation) => animation.finished)), enough]).then(() => null);
   });
   await page.evaluate(AXE);
-  const found = await page.evaluate(async (values) => (await window.axe.run(document, { runOnly: values })).violations, RULES);
+  const part = within ?? page.locator('html');
+  const found = await part.evaluate(async (element, values) => (await window.axe.run(element, { runOnly: values })).violations, RULES);
   return found.flatMap(({ id, nodes }) =>
     nodes.map(
       ({ target, html, failureSummary }) =>

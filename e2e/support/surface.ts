@@ -74,6 +74,11 @@ export class Surface {
     await expect(this.stack.getByRole('heading', { level: 1 })).toHaveText(name);
   }
 
+  /** The rows of the table come behind the counts. */
+  async rowsAreThere(): Promise<void> {
+    await expect(this.table).toHaveAttribute('aria-busy', 'false');
+  }
+
   /** A sieve over the trees of the demo that keeps all of them. */
   async newSieve(): Promise<void> {
     await this.newSieveOf('Trees', '24,000');

@@ -1,3 +1,4 @@
+import { checkpoint } from '../checkpoint.ts';
 import type { Geometry } from 'geojson';
 import { CHUNK_ROWS } from '../features/column.ts';
 import { GeometryBuilder, withCoordinates } from '../features/geometry_builder.ts';
@@ -72,6 +73,8 @@ function vertexByVertex(chunk: GeometryChunk, convert: Transform): GeometryChunk
 function edgeByEdge(chunk: GeometryChunk, convert: Transform, tolerance: number): GeometryChunk {
   const builder = new GeometryBuilder();
   for (let row = 0; row < chunk.rows; row++) {
+    // A long edge becomes very many.
+    checkpoint();
     const geometry = chunk.geometryAt(row);
     try {
       builder.add(geometry && convertGeometry(geometry, convert, tolerance));

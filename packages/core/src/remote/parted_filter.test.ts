@@ -168,6 +168,17 @@ describe('where the conditions of a filter are decided', () => {
   });
 });
 
+test('what lies at 180° lies at −180° too, and is asked for there; what has no end is not asked for at all', () => {
+  const { filter, bbox, by } = parted('S_INTERSECTS(geometry, POLYGON((176 -2, 180 -2, 180 2, 176 2, 176 -2)))');
+  expect([filter, bbox, by]).toEqual([
+    'S_INTERSECTS(geom, BBOX(176, -2, 180, 2)) OR S_INTERSECTS(geom, BBOX(-180, -2, -179.999999999, 2))',
+    ...[undefined, 'both'],
+  ]);
+  expect(parted('S_INTERSECTS(geometry, BBOX(-180, -2, -176, 2))').filter).toContain('BBOX(179.999999999, -2, 180, 2)');
+  const open = partFilter(parseFilter("T_BEFORE(day, INTERVAL('..', DATE('2024-01-01')))").expr, { ...EVERYTHING, time: null });
+  expect([open.there, open.conditions[0].by]).toEqual([null, 'here']);
+});
+
 test('the box that is asked for holds every point within the distance', () => {
   const lon = fc.double({ min: -180, max: 180, noNaN: true });
   const lat = fc.double({ min: -90, max: 90, noNaN: true });

@@ -262,7 +262,7 @@ function boundsOf(expr: Expr): Bounds | null {
   const [a, b] = periods;
   if (!a || periods.includes(null)) return null;
   const bounds = (from: number, to: number): Bounds | null =>
-    from === -Infinity && to === Infinity ? null : { column: subject.property, from, to };
+    isFinite(from) || isFinite(to) ? { column: subject.property, from, to } : null;
   switch (expr.op) {
     case '=':
     case 't_equals':
@@ -332,8 +332,9 @@ function boxesOf(expr: Expr, { projected, places }: Declared): { boxes: Box[]; e
   const box = place ? inDegrees(place) : boxOfLiteral(other);
   if (box === null) return null;
   const room = (boxes: Box[], exact: boolean) => {
-    const wide = projected ? boxes.map(roomForBends) : boxes;
-    return wide.includes(null) ? null : { boxes: wide.map((one) => one!), exact: exact && !projected };
+    const wide = boxes.map((one) => (projected ? roomForBends(one) : one));
+    const sides = wide.flatMap((one) => (one === null ? [] : seamBoxes(one)));
+    return wide.includes(null) ? null : { boxes: sides, exact: exact && !projected && sides.length === boxes.length };
   };
   if (relation.kind === 'engine') return room([box], false);
   if (relation.kind === 'meeting') return relation.denied ? null : room([box], isBox(expr.args[1 - at]));
@@ -365,14 +366,25 @@ const inDegrees = (box: Box): Box | null =>
   box[0] <= box[2] && box[1] <= box[3] && box[0] >= -180 && box[2] <= 180 && box[1] >= -90 && box[3] <= 90 ? box : null;
 
 /**
- * A box with room for how far its edges, straight in degrees, bend away from those of a service that makes them straight on its own
- * plane: by less than Δ²/8 in radians, which is the height of an arc of Δ over its chord. None is told for more than a sixth of the earth.
+ * A box with room for how far edges, straight in degrees, bend away from those that are straight on a plane: by less than Δ²/8 in
+ * radians, which is the height of an arc of Δ over its chord. None is told for more than a sixth of the earth.
+ * @param span degrees of the longest edge; that of the box's own unless it is told
  */
-function roomForBends([west, south, east, north]: Box): Box | null {
-  const span = Math.max(east - west, north - south);
-  if (span > 60) return null;
-  const room = ((span * Math.PI) / 180) ** 2 * (180 / Math.PI / 8) + 1e-9;
-  return [Math.max(-180, west - room), Math.max(-90, south - room), Math.min(180, east + room), Math.min(90, north + room)];
+export function roomForBends([west, south, east, north]: Box, span = Math.max(east - west, north - south)): Box | null {
+  if (!(span <= 60)) return null;
+  const room = ((span * Math.PI) / 180) ** 2 * (180 / Math.PI / 8) + ROOM;
+  return [west - room, Math.max(-90, south - room), east + room, Math.min(90, north + room)];
+}
+
+const ROOM = 1e-9;
+
+/** A box that ends at 180° or goes on beyond it, on either side: what lies at 180° lies at −180° too. */
+function seamBoxes([west, south, east, north]: Box): Box[] {
+  if (east - west >= 360) return [[-180, south, 180, north]];
+  const boxes: Box[] = [[Math.max(-180, west), south, Math.min(180, east), north]];
+  if (east >= 180) boxes.push([-180, south, east - 360 + ROOM, north]);
+  if (west <= -180) boxes.push([west + 360 - ROOM, south, 180, north]);
+  return boxes;
 }
 
 /** Parameters that the standards give another meaning (17-069r4, 18-058r1, 19-079r2), and what many a service has beside them. */

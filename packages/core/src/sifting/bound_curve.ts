@@ -44,7 +44,8 @@ export function nearestBound(sifter: Sifter, root: Group, id: string, side: Side
   if (near?.nearest && near.passes === 'below') return nearestOf(sifter, root, id, side, near);
   let counter = keptCounter(sifter, root, id, side);
   // Nothing within reach of a radius: look ever farther, to beyond the other side of the earth.
-  for (let reach = REACH * 8; counter?.values[0] === Infinity && counter.movable.at * reach < 1e12; reach *= 8)
+  const farthest = counter?.movable.farthest ?? Infinity;
+  for (let reach = REACH * 8; counter?.values[0] === Infinity && counter.movable.at * reach < Math.min(1e12, farthest); reach *= 8)
     counter = keptCounter(sifter, root, id, side, reach);
   if (!counter || counter.values.length === 0) return null;
   const { movable, values, keptAt } = counter;

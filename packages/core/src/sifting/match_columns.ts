@@ -12,7 +12,7 @@ import { LENGTH_UNITS } from '../space/units.ts';
 import { nearestAnywhere } from './nearest.ts';
 import type { Sifter } from './sifter.ts';
 import { eachRelated } from './relation_sides.ts';
-import { distanceSides, presentRows, relationOf } from './spatial.ts';
+import { beyondReach, distanceSides, presentRows, relationOf } from './spatial.ts';
 
 /** A column that a condition adds beside those of the source. */
 export interface ShownMatch {
@@ -46,11 +46,15 @@ export function matchColumns(
     const form = formOfExpr(node.expr, sifter.table.columns);
     return matchColumnsOf(form)
       .filter((shows) => wanted.includes(shows))
-      .map((shows) => {
+      .flatMap((shows) => {
         const name = freeName(`${slugOf(form)}_${shows === 'nearest' ? 'nearest_m' : shows}`, taken);
-        taken.add(name);
         const column = shows === 'nearest' ? distances(sifter, form, rows, name) : matches(sifter, node, rows, name, shows);
-        return { condition: node.id, shows, column };
+        if (column === null) {
+          if (node.shows?.includes(shows)) throw beyondReach();
+          return [];
+        }
+        taken.add(name);
+        return [{ condition: node.id, shows, column }];
       });
   });
 }
@@ -71,8 +75,11 @@ function slugOf(form: Form): string {
   return slug === '' ? 'place' : slug;
 }
 
-/** Distance in metres, on the ellipsoid, to the nearest feature or to the shape; blank without a geometry. */
-function distances(sifter: Sifter, form: Form, rows: Mask, name: string): Column {
+/**
+ * Distance in metres, on the ellipsoid, to the nearest feature or to the shape; blank without a geometry. Null where the nearest may lie
+ * farther off than the others are here.
+ */
+function distances(sifter: Sifter, form: Form, rows: Mask, name: string): Column | null {
   const column = new ColumnBuilder({ name });
   if (!isSpaceForm(form)) return column.finish(sifter.table.rows);
   const sides = distanceSides(sifter, placeOf(form));
@@ -83,6 +90,7 @@ function distances(sifter: Sifter, form: Form, rows: Mask, name: string): Column
     const nearest = nearestAnywhere(sides, row, from);
     // To the millimetre; what is measured says no more.
     if (nearest) column.addTyped(row, Math.round(nearest.distance * 1000) / 1000);
+    else if (sides.reach < Infinity) return null;
   }
   return column.finish(sifter.table.rows);
 }

@@ -18,7 +18,7 @@ import { dayOf } from '../filters/words.ts';
 import { isOperandRef } from '../filters/operands.ts';
 import { FARTHEST, nearestOf, withinMask } from './nearest.ts';
 import { nearestDistance } from './nearest_distance.ts';
-import { distanceSides, presentRows } from './spatial.ts';
+import { beyondReach, distanceSides, presentRows } from './spatial.ts';
 import { scalarAt } from './accessor.ts';
 import type { Sifter } from './sifter.ts';
 
@@ -35,6 +35,8 @@ export interface Movable {
   /** Whether a value on the bound itself fails. */
   strict: boolean;
   at: number;
+  /** Beyond this bound nothing is known; any bound is unless it is told. */
+  farthest?: number;
   /**
    * Values of rows on this scale: NaN where nothing is known, Infinity where no bound ever takes the row in. Of a date
    * known only to the month or year, the value that tells whether it surely passes, or surely fails.
@@ -217,11 +219,12 @@ function movableNearness(sifter: Sifter, form: Extract<Form, { kind: 'radius' | 
   const both = () => distanceSides(sifter, place);
   const beyond = (distance: number) => Math.max(0, distance - round) / metres;
   return {
-    ...{ scale: 'distance', unit: form.unit, at: form.distance, strict: form.outside },
+    ...{ scale: 'distance', unit: form.unit, at: form.distance, strict: form.outside, farthest: beyond(farthestTo(sifter, place as Expr)) },
     passes: form.outside ? 'above' : 'below',
     valuesOf(wanted, _sure, reach = REACH) {
       const sides = both();
       const within = Math.max(reach * form.distance * metres + round, 1);
+      if (within > sides.reach) throw beyondReach();
       const [near, present] = [withinMask(sides, rows, within), presentRows(sifter.table)];
       return Float64Array.from(wanted, (row) => {
         if (!has(present, row) || (sides.lost && has(sides.lost, row))) return NaN;
@@ -230,7 +233,7 @@ function movableNearness(sifter: Sifter, form: Extract<Form, { kind: 'radius' | 
     },
     nearest(wanted) {
       const sides = both();
-      for (let radius = Math.max(form.distance * metres + round, 1); radius < 2 * FARTHEST; radius *= 1.5) {
+      for (let radius = Math.max(form.distance * metres + round, 1); radius < Math.min(sides.reach, 2 * FARTHEST); radius *= 1.5) {
         const near = and(withinMask(sides, rows, radius), wanted);
         if (count(near) === 0) continue;
         let least = Infinity;
@@ -241,6 +244,11 @@ function movableNearness(sifter: Sifter, form: Extract<Form, { kind: 'radius' | 
     },
     moved: (at) => exprOfForm(movedForm(form, 'low', at)!),
   };
+}
+
+/** How far a place is known of, in metres. */
+function farthestTo({ operands }: Sifter, place: Expr): number {
+  return (isOperandRef(place) ? operands.get(`${place.op} ${place.args[0]}`)?.reach : undefined) ?? Infinity;
 }
 
 /** Bounds at which the curve of a distance is given, ascending. */

@@ -93,11 +93,15 @@ function metBy({ first, mine, theirs }: SpatialRelation, row: number): number {
   return met;
 }
 
-/** The same without a limit. @param from a distance from which on farther ones are tried; null when theirs have no place */
+/**
+ * The same as far as theirs are here. @param from a distance from which on farther ones are tried; null when theirs have no place, or lie
+ * farther off than they are here
+ */
 export function nearestAnywhere(sides: EarthSides, row: number, from: number): { distance: number; other: number } | null {
-  for (let within = Math.max(from, 1); within < 2 * FARTHEST; within *= 2) {
-    const nearest = nearestOf(sides, row, within);
+  const farthest = Math.min(sides.reach, 2 * FARTHEST);
+  for (let within = Math.max(from, 1); ; within *= 2) {
+    const nearest = nearestOf(sides, row, Math.min(within, farthest));
     if (nearest.other >= 0) return nearest;
+    if (within >= farthest) return null;
   }
-  return null;
 }

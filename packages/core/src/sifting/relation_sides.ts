@@ -23,6 +23,8 @@ export interface BothSides {
 export interface EarthSides extends BothSides {
   /** What surely is at no distance, where the sides' own edges do not tell it. */
   meeting: SpatialRelation | null;
+  /** How far round mine all of theirs are here, in metres: what is farther is not told. */
+  reach: number;
 }
 
 /** Calls with every pair of rows that are in a relation; a pair can come more than once. */

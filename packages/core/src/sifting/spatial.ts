@@ -35,6 +35,8 @@ export interface Operand {
   table: FeatureTable;
   /** Null: all of them. */
   rows: Mask | null;
+  /** How far round the features that are asked all of these are here, in metres; wherever they are unless it is told. */
+  reach?: number;
 }
 
 /** What a spatial relation is evaluated with. */
@@ -73,6 +75,7 @@ function outcomeOf(call: Call, context: SpatialContext, present: Mask): { yes: M
   const space = spaceRelation(call)!;
   if (space.kind === 'nearest') {
     const sides = earthSides(call, context);
+    if (sides.reach < Infinity) throw beyondReach();
     return { yes: nearestMask(sides, table.rows, call.args[2] as number), lost: sides.lost };
   }
   if (space.kind === 'share') {
@@ -89,15 +92,21 @@ function outcomeOf(call: Call, context: SpatialContext, present: Mask): { yes: M
   return { yes: space.kind === 'meeting' && space.denied ? andNot(present, hit) : hit, lost: relation.lost };
 }
 
+/** Refuses what hangs on features of another source that are not here. */
+export const beyondReach = (): FilterError =>
+  new FilterError('Of the other source only what lies near is here, and this hangs on what lies farther off', null);
+
 /** The relation behind a call: of S_DISJOINT the one that it denies. */
 export function relationOf(call: Call, context: SpatialContext): SpatialRelation {
   const { table } = context;
   const { args } = call;
   if (spaceRelation(call)?.kind === 'distance') {
     const metres = (args[2] as number) * LENGTH_UNITS[lengthUnit((args[3] as string | undefined) ?? 'm')!];
+    const { reach = Infinity } = operandTable(call, context);
+    if (metres > reach || (args[4] === 'plane' && reach < Infinity)) throw beyondReach();
     if (args[4] !== 'plane') {
-      const { meeting, ...both } = earthSides(call, context);
-      return { ...both, first: meeting, test: distanceRelation(metres) };
+      const { meeting, mine, theirs, lost } = earthSides(call, context);
+      return { mine, theirs, lost, first: meeting, test: distanceRelation(metres) };
     }
     if (isGeographic(table.crs))
       throw new FilterError(
@@ -225,6 +234,7 @@ function earthSides(call: Call, context: SpatialContext): EarthSides {
     theirs: sideOf(theirs.chunks, other.rows, other.table === context.table),
     lost: mine.lost,
     meeting: mine.ringsOnly || theirs.ringsOnly ? meetingOf(sides(call, context, crs), crs) : null,
+    reach: other.reach ?? Infinity,
   };
 }
 

@@ -973,9 +973,27 @@ export interface PreviewAnswer {
 type Cell = number | string | boolean | null;
 
 /** Head of the answer to a sift request; the mask's bytes follow it (see `sift_frame.ts`). */
+/** What was asked for of a source of which a sample is held: all that is near to another one. */
+export interface NearTold {
+  /** Name of the source. */
+  source: string;
+  features: number;
+  /** How far round the features of the other one, in metres, and its name. */
+  metres: number;
+  by: string;
+  /** ISO 8601. */
+  askedAt: string;
+  remarks: string[];
+}
 export interface SiftHead extends Omit<Sifted, 'mask'> {
   /** What is probably not meant, with a change that mends it. */
   findings: Finding[];
+  /** What of sources of which a sample is held was asked for, as far as it is near to this one. */
+  near: NearTold[];
+}
+/** What of sources is being asked for at the moment, as far as it is near to others. */
+export interface AsksAnswer {
+  asks: JobState[];
 }
 /** The numbers of a stack, exactly, as far as they could be counted. */
 export interface WholeCounts {

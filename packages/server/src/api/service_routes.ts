@@ -8,7 +8,16 @@ import { placeOf } from '../fetching/place.ts';
 import { ServiceKeyRow } from '../store/entities.ts';
 import { entities } from '../store/store.ts';
 import { asOfDay, directory } from '../workspace_state.ts';
-import { askRequest, fetchRequest, keyRequest, serviceLookRequest, surveyRequest, treeRequest, type ServiceQuery } from './contract.ts';
+import {
+  askRequest,
+  fetchRequest,
+  keyRequest,
+  serviceLookRequest,
+  surveyRequest,
+  treeRequest,
+  type AsksAnswer,
+  type ServiceQuery,
+} from './contract.ts';
 import { sourceOf, type Services } from './services.ts';
 
 /** Feature services and databases elsewhere: what they have, what would come of it, and fetching it. */
@@ -68,6 +77,11 @@ export function serviceRoutes({ store, jobs, live }: Services, uploads: Uploads)
     const source = await sourceOf(em(), c.req.param('id'));
     if (!source.fetchedFrom?.live) throw new HTTPException(409, { message: `${source.name} is not live: its features are stored` });
     return c.json(await live.ask(source, askRequest.parse(await c.req.json())));
+  });
+  routes.get('/asks', (c) => c.json({ asks: live.nearUnderWay() } satisfies AsksAnswer));
+  routes.delete('/asks/failed', (c) => {
+    live.forgetFailed();
+    return c.body(null, 204);
   });
   routes.post('/sources/:id/wholes', async (c) => {
     const source = await sourceOf(em(), c.req.param('id'));

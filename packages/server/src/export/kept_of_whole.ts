@@ -29,7 +29,7 @@ export async function keptOfWhole(
       'Hand over what conditions keep, or ask for less so that all of it can be held',
     );
   const expr = exprOfTree(keeping.tree);
-  const { table, of, askedAt, remarks } = await readWhole(orm, source, expr, asOf, report);
+  const { table, of, askedAt, remarks } = await readWhole(orm, source, { expr, asOf }, report);
   const sifter = new Sifter(table, asOf, CRS84, await geos.get());
   await prepare(sifter, expr ?? true, open);
   const kept = keptBySifter(sifter, keeping, await geos.get(), report);

@@ -38,7 +38,7 @@ import { directory, meaningsOf, wordingOf } from '../workspace_state.ts';
 import { digestOf } from './digest.ts';
 import { isFromElsewhere } from '../jobs/column_states.ts';
 import { openSources } from '../sifting/named_operands.ts';
-import { cutInWords, type Report } from './kept.ts';
+import { cutInWords, nearInWords, type Report } from './kept.ts';
 import { geos, keptRows } from './kept_of_source.ts';
 import { keptOfWhole, type AskedWhole } from './kept_of_whole.ts';
 
@@ -72,7 +72,7 @@ export async function makeLayers(orm: Store, request: ExtractRequest, asOf: numb
     const isSample = sampledOf(source.fetchedFrom ?? null) !== null;
     const whole = isSample ? await keptOfWhole(orm, open, source, { keeping: wanted, asOf }, part) : null;
     if (whole) wholes.set(source.id, whole.asked);
-    const kept = whole?.kept ?? (await keptRows(open, source.id, wanted, part));
+    const { kept, near } = whole ? { ...whole, near: [] } : await keptRows(open, source.id, wanted, part);
     const meanings = meaningsOf(source, codeLists);
     const recipe = recipeOf(
       asked,
@@ -127,6 +127,7 @@ export async function makeLayers(orm: Store, request: ExtractRequest, asOf: numb
       cut: limited.cut && kept.cut ? { ...limited.cut, report: kept.cut } : null,
       remarks: [
         ...(kept.cut && limited.cut ? [cutInWords(kept.cut, limited.cut.tolerance)] : []),
+        ...near.flatMap((one) => [nearInWords(one), ...one.remarks]),
         ...remarksOf(how, recipe, columns),
         ...(format.writing.losses?.(layer) ?? []).map(({ text }) => text),
       ],

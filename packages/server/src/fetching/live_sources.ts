@@ -10,9 +10,12 @@ import { heldFolder, holdOnly, liveIn } from '../store/held_answers.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { asOfDay } from '../workspace_state.ts';
 import { keyFor } from './kept_keys.ts';
+import { heldAs, nameOfPart, partsNeeded, type NearPart } from './near_parts.ts';
 
 /** Milliseconds after which what did not answer is asked once more by itself. */
 const REST = 60_000;
+/** So many parts of sources are held that are near to others. */
+const MOST_NEAR = 24;
 
 /**
  * Live sources: their features are not stored. The first question about one has it asked by whom it comes from, and waits for the
@@ -29,6 +32,10 @@ export class LiveSources {
   readonly #failed = new Map<number, { at: number; why: string }>();
   /** Folders of the answers that are coming. */
   readonly #coming = new Set<string>();
+  /** What is held of what is near to others, by its name, that asked for last at the end, with the answer that it goes with. */
+  readonly #near = new Map<string, string | null>();
+  readonly #nearUnderWay = new Map<string, JobState>();
+  readonly #nearFailed = new Map<string, { at: number; why: string }>();
 
   private constructor(store: Store, jobs: Jobs, database: string, changed: (sourceId: number) => Promise<void>, unasked: number[]) {
     [this.#store, this.#jobs, this.#database, this.#changed] = [store, jobs, database, changed];
@@ -90,7 +97,17 @@ export class LiveSources {
   async letGo(): Promise<void> {
     const em = entities(this.#store);
     const held = (await liveIn(em)).flatMap(({ fetchedFrom }) => fetchedFrom?.live?.held ?? []);
-    await holdOnly(this.#database, new Set([...held, ...this.#coming]));
+    for (const [name, answer] of this.#near) if (answer === null || !held.includes(answer)) this.#near.delete(name);
+    await holdOnly(this.#database, new Set([...held, ...this.#coming, ...this.#near.keys()]));
+  }
+
+  /** What of sources is being asked for at the moment, as far as it is near to others. */
+  nearUnderWay(): JobState[] {
+    return [...this.#nearUnderWay.values()];
+  }
+  /** What of sources is near to others and could not be had is asked for by the next question about it. */
+  forgetFailed(): void {
+    this.#nearFailed.clear();
   }
 
   /**
@@ -98,14 +115,15 @@ export class LiveSources {
    * always. Throws an answer of 503 where it cannot be had.
    */
   async ensure(sourceId: number, trees: readonly Group[] = []): Promise<void> {
-    if (this.#unasked.size === 0) return;
     const em = entities(this.#store);
-    for (const id of await sourcesBehind(em, sourceId, trees)) if (this.#unasked.has(id)) await this.#ensure(em, id);
+    if (this.#unasked.size > 0)
+      for (const id of await sourcesBehind(em, sourceId, trees)) if (this.#unasked.has(id)) await this.#ensure(em, id);
+    const asOf = await asOfDay(em);
+    for (const part of await partsNeeded(em, sourceId, trees, asOf)) await this.#ensureNear(em, part, asOf);
   }
 
   /** The same of all that a feed is about. */
   async ensureFeed(id: string): Promise<void> {
-    if (this.#unasked.size === 0) return;
     const feed = await entities(this.#store).findOne(Feed, { id }, { populate: ['sieve'] });
     if (feed) await this.ensure(feed.sieve.source.id, [feed.sieve.tree]);
   }
@@ -119,6 +137,45 @@ export class LiveSources {
     const { id } = await this.ask(source);
     const { state, error } = await this.#jobs.settled(id);
     if (state !== 'done') throw cannot(error?.replace(/\.$/, '') ?? 'it was cancelled');
+  }
+
+  /** Resolves when what is near to another source is held. Throws an answer of 503 where it cannot be had. */
+  async #ensureNear(em: Entities, part: NearPart, asOf: number): Promise<void> {
+    const there = await heldAs(em, part);
+    if (there !== null) return this.#keep(there, part);
+    const { source, by } = part;
+    const name = nameOfPart(part);
+    const cannot = (why: string) =>
+      new HTTPException(503, { message: `What of ${source.name} is near to ${by} could not be asked for: ${why.replace(/\.$/, '')}` });
+    const failed = this.#nearFailed.get(name);
+    if (failed && Date.now() - failed.at < REST) throw cannot(failed.why);
+    this.#nearFailed.delete(name);
+    const job = this.#nearUnderWay.get(name) ?? this.#startNear(part, name, asOf);
+    const { state, error } = await this.#jobs.settled(job.id);
+    if (state === 'done') return;
+    const why = error ?? 'it was cancelled';
+    this.#nearFailed.set(name, { at: Date.now(), why });
+    throw cannot(why);
+  }
+
+  #startNear(part: NearPart, held: string, asOf: number): JobState {
+    const { source, by, expr, boxes, metres } = part;
+    const task = { sourceId: source.id, expr, boxes, metres, held, asOf };
+    this.#keep(held, part);
+    const job = this.#jobs.start(`Asking for what of ${source.name} is near to ${by}`, { kind: 'near', ...task }, async (result) => {
+      this.#nearUnderWay.delete(held);
+      if (!result) this.#near.delete(held);
+      await this.letGo();
+    });
+    this.#nearUnderWay.set(held, job);
+    return job;
+  }
+
+  /** Keeps what is held of what is near, and lets go of what was not asked for longest where there is too much. */
+  #keep(name: string, { source }: NearPart): void {
+    this.#near.delete(name);
+    this.#near.set(name, source.fetchedFrom?.live?.held ?? null);
+    for (const [oldest] of this.#near) if (this.#near.size > MOST_NEAR && !this.#nearUnderWay.has(oldest)) this.#near.delete(oldest);
   }
 }
 

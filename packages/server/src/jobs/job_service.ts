@@ -38,6 +38,7 @@ const SMALL: readonly JobTask['kind'][] = [
   'lookAtService',
   'lookAtComputed',
   'count',
+  'near',
   'lookAtJoin',
   'lookAtPlaced',
   'lookAtZoned',

@@ -1,6 +1,7 @@
 import type { Alike, DifferenceRows, Expr, Group, NamedDerivation, TypedDerivation } from '@clean-sieve/core';
 import type { MessagePort } from 'node:worker_threads';
 import type { ServiceKey } from '../ogc_api/service_client.ts';
+import type { PartTask } from '../postgis/hold_part.ts';
 import type { ThreadData } from '../store/store.ts';
 import type {
   AskRequest,
@@ -29,6 +30,7 @@ export type JobTask =
   | { kind: 'fetch'; request: FetchRequest; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'fetchAgain'; sourceId: number; key: ServiceKey | null; folder: string; asOf: number }
   | { kind: 'ask'; sourceId: number; otherwise: AskRequest; key: ServiceKey | null; folder: string; asOf: number }
+  | ({ kind: 'near' } & PartTask)
   | { kind: 'count'; sourceId: number; tree: Group; asOf: number }
   | { kind: 'repair'; sourceId: number; asOf: number }
   | { kind: 'measure'; sourceId: number }

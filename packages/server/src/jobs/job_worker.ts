@@ -28,6 +28,7 @@ import { hashOfFile } from '../export/digest.ts';
 import { askedBefore, fetchSnapshot, lookElsewhere, surveyAt } from '../fetching/fetching.ts';
 import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
 import type { LayerHere, Snapshot } from '../fetching/snapshot.ts';
+import { holdPart } from '../postgis/hold_part.ts';
 import { countWhole } from '../postgis/whole_table.ts';
 import { withAxesOf, type OwnSystem } from '../ogc_api/own_system.ts';
 import { geos } from '../export/kept_of_source.ts';
@@ -149,6 +150,9 @@ async function perform(task: JobTask, orm: Store, report: Report, made: Made): P
     }
     case 'ask':
       return askAnew(task, orm, report, made);
+    case 'near':
+      await holdPart(orm, task, report);
+      return {};
     case 'count': {
       const source = await entities(orm).findOneOrFail(Source, { id: task.sourceId }, { populate: ['columns'] });
       return { counts: await countWhole(orm, source, task, report) };

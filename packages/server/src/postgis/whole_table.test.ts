@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import {
   checkFilter,
   classesOf,
@@ -29,16 +28,13 @@ import {
 } from '@clean-sieve/core';
 import { startCluster, type Cluster } from '../../../../tests/postgis/cluster.ts';
 import { keptOfWhole } from '../export/kept_of_whole.ts';
-import { keptOfSnapshot } from '../fetching/kept_of_snapshot.ts';
-import type { LayerHere } from '../fetching/snapshot.ts';
 import { host } from '../files/file_input.ts';
 import { openSources, prepare, type OpenSources } from '../sifting/named_operands.ts';
-import { Source, type SourceRow } from '../store/entities.ts';
+import type { SourceRow } from '../store/entities.ts';
 import { storeForTests, type StoreForTests } from '../store/store_for_tests.ts';
 import { entities } from '../store/store.ts';
 import { loadTable, saveTable } from '../store/table_store.ts';
-import { databaseAddressOf } from './database_address.ts';
-import { fetchTable, surveyDatabase } from './database_jobs.ts';
+import { SampledTables } from './sampled_for_tests.ts';
 import { countWhole, readWhole } from './whole_table.ts';
 import { wholeTile } from './whole_tile.ts';
 
@@ -50,8 +46,10 @@ const silent = (): void => undefined;
 let cluster: Cluster;
 let workspace: StoreForTests;
 let geos: Geos;
+let tables: SampledTables;
 beforeAll(async () => {
   [cluster, workspace, geos] = await Promise.all([startCluster(), storeForTests(), Geos.open()]);
+  tables = new SampledTables(workspace, cluster, AS_OF);
   await cluster.sql(`
     create table reports as select i as no, i % 11 as severity, case when i % 5 = 0 then null else 'kind ' || i % 3 end as kind,
       date '2024-01-01' + i % 400 as seen, (i * 9007199254740)::numeric as large,
@@ -69,34 +67,9 @@ afterAll(async () => {
   await workspace.remove();
 });
 
-const wanted = async (filter: string | null, sample: number | null, called = 'reports') => {
-  const survey = await surveyDatabase(cluster.address, null, silent);
-  const { address } = databaseAddressOf(cluster.address);
-  const collection = survey.collections.find(({ id }) => id === `public.${called}`)!;
-  return { address: address.text, conformance: [], collection, filter, leftOut: ['large'], live: true, sample };
-};
-const asked = async (filter: string | null, sample: number | null, called?: string) =>
-  fetchTable(workspace.store, await wanted(filter, sample, called), null, silent);
-
-/** A live source over the table, asked for a sample. */
-async function sampled(filter: string | null, sample: number, called = 'reports'): Promise<SourceRow> {
-  const snapshot = await asked(filter, sample, called);
-  const { read } = snapshot.came as LayerHere;
-  const { table, notes } = await keptOfSnapshot(read.table, snapshot, AS_OF);
-  const { conditions, sample: told } = snapshot;
-  const live = { held: randomUUID(), conditions, ...(told ? { sample: told } : {}) };
-  const em = entities(workspace.store);
-  const id = await saveTable(em, table, {
-    ...{ name: `${called} ${filter} ${sample}`, fileName: called, format: 'postgresql', layer: `public.${called}`, encoding: null },
-    ...{ role: 'layer', notes, remarks: [], invalidShapes: 0, fetchedFrom: { ...snapshot.from, live } },
-  });
-  return em.findOneOrFail(Source, { id }, { populate: ['columns'] });
-}
-/** All that the table has of what is asked for, looked at here. */
-async function all(filter: string | null, called?: string): Promise<FeatureTable> {
-  const snapshot = await asked(filter, null, called);
-  return (await keptOfSnapshot((snapshot.came as LayerHere).read.table, snapshot, AS_OF)).table;
-}
+const asked = (filter: string | null, sample: number | null) => tables.asked(filter, sample, 'reports');
+const sampled = (filter: string | null, sample: number, called = 'reports') => tables.sampled(filter, sample, called);
+const all = (filter: string | null, called = 'reports') => tables.all(filter, called);
 function treeOf(text: string, table: FeatureTable, sources: string[] = []): Group {
   const parsed = parseFilter(text);
   checkFilter(parsed, table.columns, { operands: { sources, sieves: [] } });
@@ -313,5 +286,5 @@ test('a sample is taken only by what the database decides, and a table that has 
   );
   const source = await sampled('severity = 5', 40);
   await cluster.sql('alter table reports alter column severity type text using severity::text');
-  await expect(readWhole(workspace.store, source, null, AS_OF, silent)).rejects.toThrow('is not as it was');
+  await expect(readWhole(workspace.store, source, { expr: null, asOf: AS_OF }, silent)).rejects.toThrow('is not as it was');
 });

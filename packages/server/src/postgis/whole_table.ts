@@ -3,7 +3,9 @@ import {
   conditionsIn,
   countsOthers,
   extentOfRows,
+  GEOMETRY_NAME,
   has,
+  isGeographic,
   nodesIn,
   partFilter,
   ReadError,
@@ -87,7 +89,7 @@ export function countWhole(
     const conditions = conditionsIn(tree).map(({ expr }) => expr);
     const open = await openSources(orm, asOf, await geos.get());
     for (const expr of conditions) checkFilter(expr, columnsOf(source), { areas, operands: await operandNames(open.em) });
-    const operands = await operandsOf(conditions, open);
+    const { operands } = await operandsOf(conditions, open);
     const places = placesOf(operands);
     const here = { ...{ asOf, geos: await geos.get(), operands, places, tell }, ...(most === undefined ? {} : { most }) };
     const shaped = inConditions(tree, (expr) => withShapes(expr, areas));
@@ -125,17 +127,37 @@ export interface ReadWhole {
   remarks: string[];
 }
 
+/** Where features are wanted: in one of these boxes, in degrees, and no more than so many. */
+export interface Wherein {
+  boxes: readonly Box[];
+  most: number;
+}
+
 /**
  * Reads what a filter can keep of the whole table. Throws a ReadError.
  * @param expr about the source's columns, by names; null keeps everything
+ * @param wherein in which part of it; everywhere where it is null
  */
-export function readWhole(orm: Store, source: SourceRow, expr: Expr | null, asOf: number, report: Report): Promise<ReadWhole> {
+export function readWhole(
+  orm: Store,
+  source: SourceRow,
+  { expr, asOf, wherein = null }: { expr: Expr | null; asOf: number; wherein?: Wherein | null },
+  report: Report,
+): Promise<ReadWhole> {
   return withWhole(entities(orm), source, report, async ({ database, table, own, areas, tell }) => {
-    const asked = bothOf(own, partOfFilter(expr, areas, declaredHere(table, source)));
+    const part = bothOf(own, partOfFilter(expr, areas, declaredHere(table, source)));
     const askedAt = new Date().toISOString();
     tell(0, 'Counting');
-    const [of, matched] = [await countOf(database, table, own), await countOf(database, table, asked)];
+    const asked = wherein === null ? part : bothOf(lyingIn(table, wherein), part);
+    // How many there are without the conditions is told of all; it takes long, and nobody asks of a part.
+    const of = wherein === null ? await countOf(database, table, own) : 0;
+    const matched = await countOf(database, table, asked);
     const words = matched.toLocaleString('en-GB');
+    if (wherein !== null && matched > wherein.most)
+      throw new ReadError(
+        `${words} features of ${source.name} lie so near, and no more than ${wherein.most.toLocaleString('en-GB')} are brought here`,
+        'Choose a smaller distance, or ask for less of it',
+      );
     const progress = (rows: number) =>
       tell(Math.min(1, rows / Math.max(1, matched)), `${rows.toLocaleString('en-GB')} of ${words} rows read from ${database.address.host}`);
     const read = await readLayer(layerOf(database, table, asked), { progress }, host);
@@ -203,6 +225,17 @@ export function partOfFilter(expr: Expr | null, areas: AreaShapes, declared: Dec
 function bothOf(a: Asked, b: Asked): Asked {
   const filters = [a.filter, b.filter].filter((one) => one !== null);
   return { ...b, filter: filters.length === 0 ? null : { op: 'and', args: filters } };
+}
+const meets = (box: Box): Expr => ({ op: 's_intersects', args: [{ property: GEOMETRY_NAME }, { bbox: [...box] }] });
+
+/** Features that may lie in one of some boxes. */
+function lyingIn(table: DescribedTable, { boxes }: Wherein): Asked {
+  const everywhere: Asked = { filter: null, bbox: null, datetime: null, values: [] };
+  if (declaredOfTable(table).geometry === null) return everywhere;
+  // What one table has at 190° another has at −170°.
+  const turns = table.crs !== null && isGeographic(table.crs) ? [-360, 0, 360] : [0];
+  const turned = boxes.flatMap(([west, south, east, north]) => turns.map((turn): Box => [west + turn, south, east + turn, north]));
+  return { ...everywhere, filter: { op: 'or', args: turned.map(meets) } };
 }
 
 /** Of each condition where it is decided. */

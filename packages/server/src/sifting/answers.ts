@@ -20,6 +20,7 @@ import {
   type Sifter,
   type SourceEngine,
 } from '@clean-sieve/core';
+import type { NearTold } from '../api/contract.ts';
 import { packSift } from '../api/sift_frame.ts';
 import { layerRows, previewLayer } from '../export/preview.ts';
 import { feedItem, feedItems, feedTile, keptBits } from '../feeds/items.ts';
@@ -43,6 +44,8 @@ export interface Asked {
   sifter: Sifter;
   geos: Geos;
   em: Entities;
+  /** What of other sources was asked for as far as it is near. */
+  near: NearTold[];
 }
 
 /** Questions about a source. */
@@ -145,11 +148,11 @@ function pairs(table: FeatureTable, code: string, meaning: string): [string, str
   return [...found].sort(([a], [b]) => (a < b ? -1 : 1));
 }
 
-async function siftFrame({ engine, signal, source }: Asked, selection: Selection, today: number | null): Promise<Bytes> {
+async function siftFrame({ engine, signal, source, near }: Asked, selection: Selection, today: number | null): Promise<Bytes> {
   const { mask, ...ofAll } = await engine.sift(selection, signal);
   const numbers = estimatedStack(ofAll, source, selection.tree);
   // What a sample lacks there can still be.
   const tells = engine.abilities.has('findings') && source.sampledOf === null;
   const findings = tells ? await engine.findings(selection.tree, today, signal) : [];
-  return packSift({ ...numbers, findings }, mask ?? new Uint32Array(0));
+  return packSift({ ...numbers, findings, near }, mask ?? new Uint32Array(0));
 }

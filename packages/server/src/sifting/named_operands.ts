@@ -5,6 +5,7 @@ import {
   exprOfTree,
   FilterError,
   idOf,
+  operandReaches,
   operandsIn,
   named,
   Sifter,
@@ -17,17 +18,31 @@ import {
   type OperandNames,
   type OperandRef,
 } from '@clean-sieve/core';
-import { Sieve, type SieveRow } from '../store/entities.ts';
+import type { NearTold } from '../api/contract.ts';
+import { isSample, loadPart, nearPart, type AskedNear } from '../fetching/near_parts.ts';
+import { Sieve, Source, type SieveRow } from '../store/entities.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
 import { loadTable } from '../store/table_store.ts';
 import { areaShapes, directory } from '../workspace_state.ts';
+
+/** A source, opened. */
+export interface Opened {
+  sifter: Sifter;
+  /** What tells its state from any before. */
+  state: string;
+  /** Where only a part of what there is was asked for: that. */
+  near?: NearTold;
+}
 
 /** Opened sources, to look up what filters name. */
 export interface OpenSources {
   em: Entities;
   areas: AreaShapes;
-  /** A sifter of a source, and what tells its state from any before. */
-  sifter: (sourceId: number) => Promise<{ sifter: Sifter; state: string }>;
+  /**
+   * A sifter of a source.
+   * @param asked for what it is named, where what is near enough to matter will do; throws a FilterError otherwise where only a sample is held
+   */
+  sifter: (sourceId: number, asked?: AskedNear) => Promise<Opened>;
 }
 
 /** Names of the sources and sieves of the workspace that a filter can speak of. */
@@ -41,28 +56,57 @@ export async function checkOptions(em: Entities): Promise<CheckOptions> {
   return { areas: await areaShapes(em), operands: await operandNames(em) };
 }
 
-/** Makes a sifter ready for an expression (or a list of them): its areas, and the sources and sieves that it names as they are now. */
-export async function prepare(sifter: Sifter, expr: Expr, open: OpenSources): Promise<void> {
+/**
+ * Makes a sifter ready for an expression (or a list of them): its areas, and the sources and sieves that it names as they are now.
+ * @param by the source whose features are asked, of which others need only be near; null where they have to be here in full
+ * @returns what of others was asked for as far as it is near
+ */
+export async function prepare(sifter: Sifter, expr: Expr, open: OpenSources, by: number | null = null): Promise<NearTold[]> {
+  const { operands, near } = await operandsOf(expr, open, by);
   sifter.areas = open.areas;
-  sifter.operands = await operandsOf(expr, open);
+  sifter.operands = operands;
+  return near;
 }
 
-/** The sources and sieves that an expression (or a list of them) names, as they are now, by `SOURCE name`. */
-export const operandsOf = (expr: Expr, open: OpenSources): Promise<ReadonlyMap<string, Operand>> => operandsFor(expr, open, []);
+/** Sources and sieves that an expression names, as they are now. */
+export interface Named {
+  /** By `SOURCE name`. */
+  operands: ReadonlyMap<string, Operand>;
+  near: NearTold[];
+}
 
-async function operandsFor(expr: Expr, open: OpenSources, trail: SieveRow[]): Promise<ReadonlyMap<string, Operand>> {
+/** The sources and sieves that an expression (or a list of them) names. */
+export async function operandsOf(expr: Expr, open: OpenSources, by: number | null = null): Promise<Named> {
+  const near: NearTold[] = [];
+  const sifter = async (sourceId: number, asked?: AskedNear): Promise<Opened> => {
+    const opened = await open.sifter(sourceId, asked);
+    if (opened.near) near.push(opened.near);
+    return opened;
+  };
+  return { operands: await operandsFor(expr, { ...open, sifter }, by, []), near };
+}
+
+async function operandsFor(expr: Expr, open: OpenSources, by: number | null, trail: SieveRow[]): Promise<ReadonlyMap<string, Operand>> {
   const operands = new Map<string, Operand>();
-  for (const ref of operandsIn(expr)) operands.set(`${ref.op} ${ref.args[0]}`, await operandOf(ref, open, trail));
+  for (const { ref, metres } of operandReaches(expr))
+    operands.set(`${ref.op} ${ref.args[0]}`, await operandOf(ref, open, by === null ? null : { by, metres }, trail));
   return operands;
 }
 
-async function operandOf({ op, args: [name] }: OperandRef, open: OpenSources, trail: SieveRow[]): Promise<Operand> {
+async function operandOf(
+  { op, args: [name] }: OperandRef,
+  open: OpenSources,
+  asked: Omit<AskedNear, 'expr'> | null,
+  trail: SieveRow[],
+): Promise<Operand> {
+  const opened = (sourceId: number, expr: Expr | null) => open.sifter(sourceId, asked === null ? undefined : { ...asked, expr });
+  const reachOf = (near: NearTold | undefined) => (near ? { reach: near.metres } : {});
   const names = await directory(open.em);
   const about = idOf(names[op], name);
   if (about === null) throw new FilterError(`There is no ${op.toLowerCase()} ${name}`);
   if (op === 'SOURCE') {
-    const { sifter, state } = await open.sifter(about);
-    return { key: `${about}/${state}`, table: sifter.table, rows: null };
+    const { sifter, state, near } = await opened(about, null);
+    return { key: `${about}/${state}`, table: sifter.table, rows: null, ...reachOf(near) };
   }
   const sieve = await open.em.findOneOrFail(Sieve, { id: about });
   const through = [...trail, sieve];
@@ -73,10 +117,10 @@ async function operandOf({ op, args: [name] }: OperandRef, open: OpenSources, tr
       'Take one of these conditions out',
     );
   const expr = exprOfTree(named(sieve.tree, names));
-  const { sifter, state } = await open.sifter(sieve.source.id);
-  if (expr === null) return { key: `${sieve.source.id}/${state}`, table: sifter.table, rows: null };
+  const { sifter, state, near } = await opened(sieve.source.id, expr);
+  if (expr === null) return { key: `${sieve.source.id}/${state}`, table: sifter.table, rows: null, ...reachOf(near) };
   checkFilter(expr, sifter.table.columns, { areas: open.areas, operands: await operandNames(open.em) });
-  const operands = await operandsFor(expr, open, through);
+  const operands = await operandsFor(expr, open, asked && sieve.source.id, through);
   // Another sieve over the same source may have set its own in the meantime.
   sifter.areas = open.areas;
   sifter.operands = operands;
@@ -84,6 +128,7 @@ async function operandOf({ op, args: [name] }: OperandRef, open: OpenSources, tr
     key: `${sieve.source.id}/${state}/${sifter.asOf}/${exprKey(sifter.resolve(expr))}`,
     table: sifter.table,
     rows: sifter.verdict(expr).yes,
+    ...reachOf(near),
   };
 }
 
@@ -95,7 +140,12 @@ export async function openSources(orm: Store, asOf: number, geos: Geos): Promise
   return {
     em,
     areas: await areaShapes(em),
-    async sifter(sourceId) {
+    async sifter(sourceId, asked) {
+      const source = asked && (await em.findOneOrFail(Source, { id: sourceId }, { populate: ['columns'] }));
+      if (source && isSample(source)) {
+        const { table, state, told } = await loadPart(em, await nearPart(em, source, asked, asOf));
+        return { sifter: new Sifter(table, asOf, CRS84, geos), state, near: told };
+      }
       let sifter = sifters.get(sourceId);
       if (!sifter) sifters.set(sourceId, (sifter = open(sourceId)));
       return { sifter: await sifter, state: 'only' };

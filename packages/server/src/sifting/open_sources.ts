@@ -1,4 +1,5 @@
 import { CRS84, Geos, LocalEngine, sampledOf, Sifter, type FeatureTable } from '@clean-sieve/core';
+import { heldAs, loadPart, type NearPart } from '../fetching/near_parts.ts';
 import { feedSystems } from '../feeds/params.ts';
 import { once } from '../once.ts';
 import { Source } from '../store/entities.ts';
@@ -6,9 +7,12 @@ import { entities, openStore, type Entities, type ThreadData } from '../store/st
 import { loadTable } from '../store/table_store.ts';
 import { WriteTurn } from '../store/write_turn.ts';
 import { areaShapes } from '../workspace_state.ts';
+import type { Opened } from './named_operands.ts';
 
 /** So many sources are open at once, those last asked of. */
 const MOST = 12;
+/** And so many parts of others, near to them. */
+const MOST_NEAR = 4;
 
 export interface OpenSource {
   table: FeatureTable;
@@ -26,6 +30,8 @@ export class OpenSources {
   readonly areas = once(async () => areaShapes(await this.entities()));
   readonly #store;
   readonly #open = new Map<number, OpenSource>();
+  /** By the name that the part is held by, and the as-of day. */
+  readonly #near = new Map<string, Opened>();
   #loads = 0;
 
   constructor({ database, turn }: ThreadData) {
@@ -48,6 +54,21 @@ export class OpenSources {
     }
     this.#open.set(sourceId, source);
     return source;
+  }
+
+  /** What of a source of which a sample is held is near enough to another one to matter. Throws a FilterError where that is not held. */
+  async near(part: NearPart, asOf: number): Promise<Opened> {
+    const name = await heldAs(await this.entities(), part);
+    const key = `${name} ${asOf}`;
+    let opened = name === null ? undefined : this.#near.get(key);
+    if (!opened) {
+      const { table, state, told } = await loadPart(await this.entities(), part);
+      opened = { sifter: new Sifter(table, asOf, CRS84, await this.geos.get()), state, near: told };
+      if (this.#near.size >= MOST_NEAR) this.#near.delete(this.#near.keys().next().value!);
+    }
+    this.#near.delete(key);
+    this.#near.set(key, opened);
+    return opened;
   }
 
   forget(sourceId: number): void {

@@ -14,12 +14,13 @@ import {
   type FeatureTable,
   type Group,
 } from '@clean-sieve/core';
+import { nearPart, type AskedNear } from '../fetching/near_parts.ts';
 import { ANSWERS, type SourceKind } from './answers.ts';
-import { operandNames, nameOperands, prepare } from './named_operands.ts';
+import { operandNames, nameOperands, prepare, type Opened } from './named_operands.ts';
 import { OpenSources } from './open_sources.ts';
 import { refuseOfSample } from './sampled.ts';
 import { Source } from '../store/entities.ts';
-import { refuseSample } from '../store/table_store.ts';
+import { refusedSample } from '../store/table_store.ts';
 import { directory } from '../workspace_state.ts';
 import type { SiftThreadData } from './sift_thread_data.ts';
 import { treesOf, type NumberedTask, type SiftAnswer, type SiftKind, type SiftOutcome, type SiftTask } from './sift_tasks.ts';
@@ -77,18 +78,19 @@ async function ofSource<K extends SourceKind>({ kind, about, question: asked }: 
   const areas = await open.areas.get();
   const operands = nameOperands(trees) ? await operandNames(em) : undefined;
   for (const tree of trees) checkTree(tree, source.table, { areas, operands });
-  const sifterById = async (id: number) => {
+  const sifterById = async (id: number, asked?: AskedNear): Promise<Opened> => {
     const other = await open.get(id);
-    if (other.sampledOf !== null) refuseSample(await em.findOneOrFail(Source, { id }));
+    if (other.sampledOf !== null) {
+      const sampled = await em.findOneOrFail(Source, { id }, { populate: ['columns'] });
+      if (!asked) throw refusedSample(sampled);
+      return open.near(await nearPart(em, sampled, asked, asOf), asOf);
+    }
     return { sifter: (await open.answering(other, asOf)).sifter, state: other.state };
   };
-  await prepare(
-    sifter,
-    trees.map((tree) => exprOfTree(tree) ?? true),
-    { em, areas, sifter: sifterById },
-  );
+  const exprs = trees.map((tree) => exprOfTree(tree) ?? true);
+  const near = await prepare(sifter, exprs, { em, areas, sifter: sifterById }, sourceId);
   const geos = await open.geos.get();
-  return ANSWERS[kind]({ sourceId, source, engine, sifter, signal, geos, em }, question);
+  return ANSWERS[kind]({ sourceId, source, engine, sifter, signal, geos, em, near }, question);
 }
 
 /** The same question with its trees by names: they can come by identity, as the workspace gives them. */

@@ -1,4 +1,5 @@
 import type { Column, FeatureTable, GeometryChunk } from '@clean-sieve/core';
+import { existsSync } from 'node:fs';
 import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { z } from 'zod';
@@ -28,15 +29,21 @@ const contents = z.object({
     }),
   ),
   geometry: z.number(),
+  near: z.object({ rows: z.number(), metres: z.number(), askedAt: z.string(), remarks: z.array(z.string()) }).optional(),
 });
+/** Of a part of what there is: its features, how far round others they were asked for, and when (ISO 8601). */
+export type HeldNear = NonNullable<z.infer<typeof contents>['near']>;
 
 const CONTENTS = 'contents.json';
 const chunkFile = (column: number, chunk: number) => `column-${column}-${chunk}`;
 const textsFile = (column: number) => `texts-${column}`;
 const shapesFile = (chunk: number) => `shapes-${chunk}`;
 
-/** @param step called between files; may throw to stop, and nothing is left then */
-export async function holdAnswer(em: Entities, held: string, table: FeatureTable, step: () => void): Promise<void> {
+/**
+ * @param step called between files; may throw to stop, and nothing is left then
+ * @param near for a part of what there is
+ */
+export async function holdAnswer(em: Entities, held: string, table: FeatureTable, step: () => void, near?: HeldNear): Promise<void> {
   const folder = folderOf(em, held);
   try {
     await mkdir(folder, { recursive: true, mode: 0o700 });
@@ -52,15 +59,21 @@ export async function holdAnswer(em: Entities, held: string, table: FeatureTable
     const columns = table.columns.map(({ name, type, role, dictionary, chunks }) => {
       return { name, type, role: role ?? null, dictionary: dictionary !== null, chunks: chunks.map(factsOf) };
     });
-    await write(CONTENTS, JSON.stringify({ columns, geometry: table.geometry.length } satisfies z.infer<typeof contents>));
+    await write(CONTENTS, JSON.stringify({ columns, geometry: table.geometry.length, near } satisfies z.infer<typeof contents>));
   } catch (error) {
     await rm(folder, { recursive: true, force: true });
     throw error;
   }
 }
 
+export interface HeldAnswer {
+  columns: Column[];
+  geometry: GeometryChunk[];
+  near: HeldNear | undefined;
+}
+
 /** The answer; null where it is held no more. */
-export async function heldAnswer(em: Entities, held: string): Promise<{ columns: Column[]; geometry: GeometryChunk[] } | null> {
+export async function heldAnswer(em: Entities, held: string): Promise<HeldAnswer | null> {
   const folder = folderOf(em, held);
   const read = async (name: string): Promise<ArrayBuffer> => {
     const bytes = await readFile(join(folder, name));
@@ -78,11 +91,18 @@ export async function heldAnswer(em: Entities, held: string): Promise<{ columns:
     }
     const geometry: GeometryChunk[] = [];
     for (let i = 0; i < told.geometry; i++) geometry.push(openGeometry(await read(shapesFile(i))));
-    return { columns, geometry };
+    return { columns, geometry, near: told.near };
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ENOENT') return null;
     throw error;
   }
+}
+
+/** Names of all that is held, whole. */
+export async function heldNames(em: Entities): Promise<string[]> {
+  const folder = heldFolder(databaseOf(em));
+  const names = await readdir(folder).catch(() => []);
+  return names.filter((name) => existsSync(join(folder, name, CONTENTS)));
 }
 
 /** Lets go of all answers but some. */

@@ -399,14 +399,11 @@ export async function loadTable(em: Entities, sourceId: number, variant?: Varian
 }
 
 /** Throws a FilterError for a source of which only a sample is held, where all of it is needed. */
-export function refuseSample({ name, fetchedFrom }: Pick<SourceRow, 'name' | 'fetchedFrom'>): void {
-  if (sampledOf(fetchedFrom ?? null) !== null)
-    throw new FilterError(
-      `Of ${name} only a sample is held, and this needs all of it`,
-      null,
-      'Ask for less, so that all of it can be held',
-    );
+export function refuseSample(source: Pick<SourceRow, 'name' | 'fetchedFrom'>): void {
+  if (sampledOf(source.fetchedFrom ?? null) !== null) throw refusedSample(source);
 }
+export const refusedSample = ({ name }: Pick<SourceRow, 'name'>): FilterError =>
+  new FilterError(`Of ${name} only a sample is held, and this needs all of it`, null, 'Ask for less, so that all of it can be held');
 
 async function storedColumn(em: Entities, { id, name, type, role }: SourceColumnRow): Promise<Column> {
   const connection = em.getConnection();

@@ -16,6 +16,7 @@ import type {
 } from '@clean-sieve/core';
 import type {
   AskRequest,
+  AsksAnswer,
   Answers,
   AlikeRequest,
   AreaChange,
@@ -281,6 +282,10 @@ export const api = {
     send<WorkspaceState>(`/sources/${sourceId}/code-lists`, 'POST', { name, code, meaning }),
   removeCodeList: (id: number) => send<WorkspaceState>(`/code-lists/${id}`, 'DELETE'),
 
+  /** What of sources is being asked for, as far as it is near to others. */
+  asks: () => json<AsksAnswer>('/asks'),
+  /** What could not be had is asked for by the next question about it. */
+  askAgain: () => request('/asks/failed', { method: 'DELETE' }),
   job: (id: string) => json<JobState>(`/jobs/${id}`),
   cancelJob: (id: string) => request(`/jobs/${id}`, { method: 'DELETE' }),
 };

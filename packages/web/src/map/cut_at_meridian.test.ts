@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { feature } from 'topojson-client';
-import type { Topology } from 'topojson-specification';
-import type { Position } from 'geojson';
-import { cutAtMeridian } from './cut_at_meridian.ts';
+import type { GeometryCollection, Topology } from 'topojson-specification';
+import type { MultiPolygon, Position } from 'geojson';
+import { cutAtMeridian, partedLand } from './cut_at_meridian.ts';
 
 // Natural Earth, 1:50m (public domain): its land crosses the 180° meridian in Russia, Fiji and Antarctica.
 const topology = JSON.parse(readFileSync(createRequire(import.meta.url).resolve('world-atlas/land-50m.json'), 'utf8')) as Topology;
@@ -43,4 +43,25 @@ test.each([
 test('the cut itself is no coast', () => {
   const along = land.coast.coordinates.flatMap((line) => line.slice(1).filter(([x], i) => Math.abs(x) === 180 && line[i][0] === x));
   expect(along).toEqual([]);
+});
+
+test('what does not come to the meridian is as it would be if all were cut', () => {
+  const { features } = feature(topology, topology.objects.land as GeometryCollection);
+  const { whole, cut } = partedLand(features.map(({ geometry }) => geometry as MultiPolygon));
+  /** A ring from its least corner on, the same wherever it began. */
+  const told = (ring: Position[]) => {
+    const corners = ring.slice(1).map(String);
+    const at = corners.indexOf([...corners].sort()[0]);
+    return [...corners.slice(at), ...corners.slice(0, at)].join(' ');
+  };
+  // An island without any height is in the data, and none of it is left by the cut.
+  const isFlat = ([ring]: Position[][]) => ring.every(([, y]) => y === ring[0][1]);
+  const all = (polygons: Position[][][]) =>
+    polygons
+      .filter((rings) => !isFlat(rings))
+      .map((rings) => rings.map(told).join('; '))
+      .sort();
+  expect(all([...whole, ...cut.fill.coordinates])).toEqual(all(land.fill.coordinates));
+  expect(cut.fill.coordinates.length).toBeGreaterThan(5);
+  expect(whole.length).toBeGreaterThan(1000);
 });

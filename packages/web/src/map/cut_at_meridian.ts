@@ -1,5 +1,5 @@
 import { geoEquirectangular, geoStream, type GeoPermissibleObjects } from 'd3';
-import type { MultiLineString, MultiPolygon, Position } from 'geojson';
+import type { MultiLineString, MultiPolygon, Polygon, Position } from 'geojson';
 
 /** Land cut where it crosses the 180° meridian: what is filled, and its coast without the cuts. */
 export interface CutLand {
@@ -9,6 +9,27 @@ export interface CutLand {
 
 /** Latitude, in degrees, beyond which a map in web Mercator has no room. */
 const FARTHEST = 85.06;
+
+/** Land as polygons that lie on one side of the 180° meridian, whose edges are coast all round, and what has to be cut there. */
+export interface PartedLand {
+  whole: Position[][][];
+  cut: CutLand;
+}
+
+/** Of shapes on the sphere only those are cut that come to the 180° meridian: that is most of the work. */
+export function partedLand(shapes: readonly (Polygon | MultiPolygon)[]): PartedLand {
+  const polygons = shapes.flatMap((one) => (one.type === 'Polygon' ? [one.coordinates] : one.coordinates));
+  const [whole, others]: [Position[][][], Position[][][]] = [[], []];
+  for (const rings of polygons) (comesToMeridian(rings[0]) ? others : whole).push(rings);
+  return {
+    whole: whole.map((rings) => rings.map((ring) => ring.map(([x, y]) => [rounded(x), withinMap(y)]))),
+    cut: cutAtMeridian({ type: 'MultiPolygon', coordinates: others }),
+  };
+}
+
+/** Half of the earth round is no edge of land: one so long goes the other way. */
+const comesToMeridian = (ring: Position[]): boolean =>
+  ring.some(([x], i) => Math.abs(x) >= 179.999 || Math.abs(x - ring[Math.max(0, i - 1)][0]) > 180);
 
 /**
  * Cuts shapes on the sphere at the 180° meridian, which straight lines in longitude and latitude would run right across the
@@ -35,13 +56,14 @@ export function cutAtMeridian(land: GeoPermissibleObjects): CutLand {
         rings.push(ring);
         coast.coordinates.push(...coastOf(ring));
       },
-      point: (x, y) => ring.push([rounded(x), Math.max(-FARTHEST, Math.min(FARTHEST, -rounded(y)))]),
+      point: (x, y) => ring.push([rounded(x), withinMap(-y)]),
     }),
   );
   return { fill, coast };
 }
 
 const rounded = (degrees: number) => Math.round(degrees * 1e7) / 1e7;
+const withinMap = (latitude: number) => Math.max(-FARTHEST, Math.min(FARTHEST, rounded(latitude)));
 
 /** Rings as polygons: those that run the way of most are shells, the others holes of the shell around them. */
 export function polygonsOf(rings: Position[][]): Position[][][] {

@@ -1,12 +1,12 @@
 import { fromMercator, planeNamed, type PlaneName } from '@clean-sieve/core';
-import type { Geometry, MultiPolygon } from 'geojson';
+import type { Geometry, MultiPolygon, Polygon } from 'geojson';
 import Feature from 'ol/Feature.js';
 import GeoJSON from 'ol/format/GeoJSON.js';
-import { Point, Polygon } from 'ol/geom.js';
+import { Point, Polygon as PolygonOnMap } from 'ol/geom.js';
 import { Fill, Stroke, Style, Text } from 'ol/style.js';
 import { feature, mesh } from 'topojson-client';
 import type { GeometryCollection, Topology } from 'topojson-specification';
-import { cutAtMeridian } from './cut_at_meridian.ts';
+import { cutAtMeridian, partedLand } from './cut_at_meridian.ts';
 import { groundLayer, type GroundLayer } from './ground_layer.ts';
 import { groundSource } from './ground_source.ts';
 import { onMap } from './on_map.ts';
@@ -37,8 +37,9 @@ export function worldLayer(
       sea.set('sea', true);
       return [sea, asDrawn(fill), asDrawn(lines)];
     }
-    const { fill, coast } = cutAtMeridian(feature(topology, topology.objects.land));
-    return [fill, coast].map(onPlane);
+    const { whole, cut } = partedLand(polygonsIn(topology, 'land'));
+    // Each by itself: only what is in view is drawn.
+    return [...whole.map((coordinates): Geometry => ({ type: 'Polygon', coordinates })), cut.fill, cut.coast].map(onPlane);
   };
   return groundLayer(
     {
@@ -46,13 +47,21 @@ export function worldLayer(
       zIndex: 0,
       style: (shape) => {
         const { land, coast, sea } = colours();
-        return shape.getGeometry()?.getType() === 'MultiPolygon'
-          ? new Style({ fill: new Fill({ color: shape.get('sea') === true ? (sea ?? land) : land }) })
-          : new Style({ stroke: new Stroke({ color: coast, width: 0.8 }) });
+        const type = shape.getGeometry()?.getType();
+        const fill = new Fill({ color: shape.get('sea') === true ? (sea ?? land) : land });
+        if (type === 'MultiPolygon') return new Style({ fill });
+        const stroke = new Stroke({ color: coast, width: 0.8 });
+        return new Style(type === 'Polygon' ? { fill, stroke } : { stroke });
       },
     },
     isKept,
   );
+}
+
+/** The polygons of an object of the world. */
+function polygonsIn(topology: Topology, name: string): (Polygon | MultiPolygon)[] {
+  const { features } = feature(topology, topology.objects[name] as GeometryCollection);
+  return features.flatMap(({ geometry }) => (geometry.type === 'Polygon' || geometry.type === 'MultiPolygon' ? [geometry] : []));
 }
 
 /** The countries of the world; the code is that of ISO 3166-1, three digits, where there is one. */
@@ -143,7 +152,7 @@ export function nameLayer(colours: () => { name: string; halo: string }, plane: 
   );
 }
 
-function largestPolygon({ coordinates }: MultiPolygon): Polygon | null {
-  const polygons = coordinates.map((rings) => new Polygon(rings).transform('EPSG:4326', 'EPSG:3857'));
+function largestPolygon({ coordinates }: MultiPolygon): PolygonOnMap | null {
+  const polygons = coordinates.map((rings) => new PolygonOnMap(rings).transform('EPSG:4326', 'EPSG:3857'));
   return polygons.sort((a, b) => b.getArea() - a.getArea())[0] ?? null;
 }

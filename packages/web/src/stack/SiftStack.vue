@@ -4,6 +4,7 @@ import { ROOT, numberOf } from '@clean-sieve/core';
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { howMany, isSample } from '../sources/state.ts';
 import { useFocus } from '../stores/focus.ts';
+import { useNearAsks } from '../stores/near_asks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted, plural } from '../words/numbers.ts';
@@ -21,6 +22,7 @@ const StartHere = defineAsyncComponent(() => import('../shell/StartHere.vue'));
 const workspace = useWorkspace();
 const sifting = useSifting();
 const focus = useFocus();
+const near = useNearAsks();
 
 const source = computed(() => workspace.activeSource);
 const sieve = computed(() => workspace.activeSieve);
@@ -155,7 +157,10 @@ onBeforeUnmount(() => observer?.disconnect());
           <b class="count">{{ total }}</b>
         </div>
         <StackGroup v-if="sieve" :group="sieve.tree" root />
-        <p v-if="problem" class="trouble" role="alert" data-test="sift-problem">Cannot be sifted: {{ problem }}</p>
+        <p v-if="problem" class="trouble" role="alert" data-test="sift-problem">
+          Cannot be sifted: {{ problem }}
+          <button v-if="near.isAsked" class="plain link" type="button" data-test="near-again" @click="near.again">ask again</button>
+        </p>
         <EmptyWhy v-if="sieve && kept === 0 && !isSample(source)" />
         <AddCondition :parent="ROOT" />
       </template>

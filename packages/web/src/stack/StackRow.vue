@@ -5,10 +5,12 @@ import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
 import { goTo } from '../shell/parts.ts';
 import { isSample } from '../sources/state.ts';
 import { useFocus } from '../stores/focus.ts';
+import { useNearAsks } from '../stores/near_asks.ts';
 import { useSifting } from '../stores/sifting.ts';
 import { useWholeCounts } from '../stores/whole_counts.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
+import { answeredInWords, nearInWords } from './answered.ts';
 import DecidedMark from './DecidedMark.vue';
 import { sideNumber } from './side_number.ts';
 import { useTreeEditing } from './tree_editing.ts';
@@ -21,6 +23,7 @@ const sifting = useSifting();
 const focus = useFocus();
 const editing = useTreeEditing();
 const whole = useWholeCounts();
+const near = useNearAsks();
 const element = ref<HTMLElement>();
 
 const source = computed(() => workspace.activeSource!);
@@ -48,6 +51,8 @@ const side = computed(() => {
 const decided = computed(() =>
   isSample(source.value) && whole.state === 'counted' && !silent.value ? whole.decided[props.condition.id] : undefined,
 );
+/** What of a source was asked for to decide it, where a sample is held of that. */
+const asked = computed(() => (silent.value ? null : near.toldOf(props.condition.expr)));
 const canKeepBlanks = computed(() => 'column' in form.value && form.value.kind !== 'blank' && !form.value.blanks && unknown.value > 0);
 
 /** Why the unknown ones are: blank, or a date that is known to the month or year only. */
@@ -121,6 +126,9 @@ watch([open, () => focus.inText === props.condition.id], ([now, told]) => {
           <template v-else>
             <DecidedMark v-if="decided" :by="decided" kind="database" data-test="decided-by" />
             <span v-if="words.note">{{ words.note }}</span>
+            <span v-if="asked" :title="nearInWords(asked)" data-test="near-told"
+              >{{ counted(asked.features) }} in reach, {{ answeredInWords(asked.askedAt, workspace.today) }}</span
+            >
             <span v-if="unknown > 0">
               {{ counted(numbers!.unknown) }} {{ unknownWord }}, left out<template v-if="canKeepBlanks">
                 · <button class="plain link" type="button" @click.stop="keepBlanks">keep blanks</button></template

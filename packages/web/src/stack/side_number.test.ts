@@ -3,7 +3,7 @@ import { sideNumber } from './side_number.ts';
 
 const row = { id: 'c', reach: 80, left: 30, unknown: 0, alone: 50 };
 const head = (change: Partial<SiftHead> = {}): SiftHead => ({
-  ...{ total: 100, kept: 30, unknown: 0, rows: [row], nearMisses: {}, without: { c: 80 }, findings: [] },
+  ...{ total: 100, kept: 30, unknown: 0, rows: [row], nearMisses: {}, without: { c: 80 }, findings: [], near: [] },
   ...change,
 });
 

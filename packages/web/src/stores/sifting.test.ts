@@ -78,7 +78,7 @@ beforeEach(async () => {
     const tree = 'tree' in body ? body.tree : body.trees[0];
     return new Promise((resolve, reject) => {
       const kept = Number(boundOf({ tree } as Asked) ?? 0);
-      const head = { total: 3, kept, unknown: 0, rows: [], nearMisses: {}, without: {}, findings: [] };
+      const head = { total: 3, kept, unknown: 0, rows: [], nearMisses: {}, without: {}, findings: [], near: [] };
       const own: Asked = {
         path,
         tree,

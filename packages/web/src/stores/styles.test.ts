@@ -49,7 +49,7 @@ beforeEach(async () => {
       asked.push(init?.body as string);
       return Promise.resolve(new Response(Uint8Array.from(codes)));
     }
-    const head = { total: 3, kept: 2, unknown: 0, rows: [], nearMisses: {}, without: {}, findings: [] };
+    const head = { total: 3, kept: 2, unknown: 0, rows: [], nearMisses: {}, without: {}, findings: [], near: [] };
     if (path.endsWith('/sift')) return Promise.resolve(new Response(packSift(head, Uint32Array.of(0b101))));
     const body = JSON.parse(init?.body as string) as Partial<SieveInfo>;
     return Promise.resolve(Response.json(path.startsWith('/sources') ? { ...source(), ...body } : { ...sieve, ...body, version: 2 }));

@@ -36,8 +36,13 @@ const pages = shallowRef(new Map<number, PageFeature[]>());
 const total = ref(0);
 const scroller = ref<HTMLElement | null>(null);
 let generation = 0;
-/** The place from which the shift key picks on, as long as the rows stand as they do. */
-let lastPicked: number | null = null;
+/** Whether other rows are to be asked for, or are on their way. */
+const isStale = ref(true);
+/** The counts that the rows on show are of; rows come after them. */
+const rowsAreOf = shallowRef(sifting.active);
+const isBehind = computed(() => isStale.value || (sifting.active !== null && sifting.active !== rowsAreOf.value));
+/** The feature from which the shift key picks on. */
+let lastPicked: FeatureKey | null = null;
 let asked = new Set<number>();
 
 /** Columns that conditions show of what they are about. */
@@ -126,16 +131,18 @@ async function load(page: number): Promise<void> {
 /** New kept features: the rows on show are asked for again, and stay until the new ones are there. */
 async function reload(): Promise<void> {
   generation++;
-  lastPicked = null;
   asked = new Set();
   const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW_HEIGHT / PAGE);
   const mine = generation;
+  const { active } = sifting;
   const asking = { ...focus.selection(), order: order.value, offset: first * PAGE, limit: PAGE };
   const answer = await sifting.besides((signal) => api.rows(source.value.id, asking, signal)).catch(notices.complain);
   if (mine !== generation || !answer || !('features' in answer)) return;
   take(answer, first * PAGE);
   asked.add(first);
   pages.value = new Map([[first, answer.features]]);
+  rowsAreOf.value = active;
+  isStale.value = false;
 }
 /** Where nobody knows how many rows there are, there are as many as have been seen, and one page more after a full one. */
 function take(page: Page, offset: number): void {
@@ -143,8 +150,6 @@ function take(page: Page, offset: number): void {
   total.value = typeof page.total === 'number' ? page.total : Math.max(total.value, numberOf(page.total) ?? seen);
   matches.value = page.matches;
 }
-/** What is kept has changed while another tab was open. */
-let isBehind = false;
 /** Columns that the conditions ask for. */
 const wanted = computed(() => JSON.stringify([...nodesIn(sifting.shownTree)].map(({ node }) => ('shows' in node ? node.shows : null))));
 watch([matches, () => focus.nearMissesOf], ([now, missesOf]) => {
@@ -156,8 +161,8 @@ watch([matches, () => focus.nearMissesOf], ([now, missesOf]) => {
 watch(
   () => [sifting.version, wanted.value, orderKey.value, focus.nearMissesOf, workspace.activeSieveId, source.value.columns.length],
   () => {
-    isBehind = views.tab !== 'table';
-    if (!isBehind) void reload();
+    isStale.value = true;
+    if (views.tab === 'table') void reload();
   },
   { immediate: true },
 );
@@ -165,10 +170,7 @@ watch(
 watch(
   () => views.tab,
   () => {
-    if (isBehind && views.tab === 'table') {
-      isBehind = false;
-      void reload();
-    }
+    if (isStale.value && views.tab === 'table') void reload();
   },
 );
 watch(
@@ -317,11 +319,21 @@ function isVisible(key: FeatureKey): boolean {
 async function pickAt(index: number, event: MouseEvent): Promise<void> {
   const entry = at(index);
   if (!entry) return;
-  const from = lastPicked;
-  lastPicked = index;
+  const from = lastPicked === null ? null : placeOf(lastPicked);
+  lastPicked = entry.key;
   if (!event.shiftKey || from === null || from === index) return picks.toggle(entry.key);
   const [first, last] = [Math.min(from, index), Math.max(from, index)];
   await pickRange(first, last + 1 - first);
+}
+
+/** Where a feature stands among the rows that are there; null where it does not, or other rows are coming. */
+function placeOf(key: FeatureKey): number | null {
+  if (isBehind.value) return null;
+  for (const [page, features] of pages.value) {
+    const at = features.findIndex((feature) => feature.key === key);
+    if (at >= 0) return page * PAGE + at;
+  }
+  return null;
 }
 
 /** Picks the rows of the table from one place on. */
@@ -373,6 +385,7 @@ const isNumber = (column: ColumnInfo) => column.type === 'number';
     tabindex="0"
     :aria-rowcount="total"
     :aria-colcount="shown.length + 1"
+    :aria-busy="isBehind"
     aria-label="Kept features"
     data-test="table"
     @keydown="onKey"
