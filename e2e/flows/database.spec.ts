@@ -227,6 +227,67 @@ test('of a large table the map draws all that is kept in view, or says that it d
   await expect(drawnOf).toHaveText('all in view');
 });
 
+test('a table of which a sample is held is a place for what is stored: all of it that is near comes over', async ({ surface, server }) => {
+  const { page } = surface;
+  const bring = async (name: string, how: 'as-copy' | 'as-sample') => {
+    await page.getByTestId('from-service').click();
+    await ask(surface, cluster.address);
+    await expect(page.getByTestId('would-come')).toContainText('features would come, all there are');
+    await page.getByTestId(how).check();
+    if (how === 'as-sample') await page.getByTestId('sample-size').fill('300');
+    await page.getByTestId('fetch-name').locator('input').fill(name);
+    await page.getByTestId('fetch').click();
+    await expect(page.getByTestId('notice')).toContainText(`${name}: `);
+  };
+  await bring('All berths', 'as-copy');
+  await bring('Berths', 'as-sample');
+  await surface.newSieve();
+  const near = (place: string, metres: number) => `S_DWITHIN(geometry, ${place}, ${metres}, 'm')`;
+  await surface.write(near("SOURCE('All berths')", 60));
+  await expect(surface.kept).not.toHaveText('24,000');
+  await expect(surface.kept).toHaveAttribute('aria-busy', 'false');
+  const kept = await surface.kept.innerText();
+  expect(kept).toMatch(/^[1-9]/);
+  await surface.write(near("SOURCE('Berths')", 60));
+  const told = surface.stack.getByTestId('near-told');
+  await expect(told).toHaveText(/^[\d,]+ in reach, asked today at \d\d:\d\d$/);
+  await expect(surface.kept).toHaveText(kept);
+
+  const { text } = await surface.handOver(/^GeoJSON \.geojson$/, 'berths');
+  expect((JSON.parse(text) as { features: unknown[] }).features.length.toLocaleString('en-GB')).toBe(kept);
+  const client = new Client(server.url);
+  const { extracts } = await client.get<{ extracts: { id: string; title: string }[] }>('api/extracts');
+  const { id } = extracts.find(({ title }) => title === 'berths')!;
+  const note = await client.get<{ layers: { remarks: string[] }[] }>(`api/extracts/${id}/berths.note.json`);
+  expect(note.layers[0].remarks.join()).toMatch(
+    /Of Berths a sample is held; what counted is all of it in the extent of Trees and 200 m round it/,
+  );
+
+  // What hangs on all of it is refused, in words.
+  await surface.write("S_NEAREST(geometry, SOURCE('Berths'), 5)");
+  await expect(page.getByTestId('sift-problem')).toContainText('Of Berths only a sample is held, and this hangs on all of it');
+
+  // The table cannot be read for a while: that can be waited for, given up, and asked for again.
+  const locked = cluster.sql('begin; lock table moorings; select pg_sleep(600)').catch(() => undefined);
+  await expect.poll(() => cluster.sql("select count(*) from pg_locks where mode = 'AccessExclusiveLock' and granted")).not.toBe('0');
+  await surface.write(near("SOURCE('Berths')", 900));
+  const job = page.getByTestId('job').filter({ hasText: 'Asking for what of Berths is near to Trees' });
+  await expect(job).toBeVisible();
+  await job.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByTestId('sift-problem')).toContainText('it was cancelled');
+  await cluster.sql("select pg_terminate_backend(pid) from pg_stat_activity where query like '%pg_sleep%' and pid <> pg_backend_pid()");
+  await locked;
+  await page.getByTestId('near-again').click();
+  await expect(told).toBeVisible();
+  await expect(page.getByTestId('sift-problem')).toBeHidden();
+  await surface.write(near("SOURCE('All berths')", 900));
+  await expect(told).toBeHidden();
+  const wide = await surface.kept.innerText();
+  await page.keyboard.press('Control+z');
+  await expect(told).toBeVisible();
+  await expect(surface.kept).toHaveText(wide);
+});
+
 test('a password stands in the workspace only, wherever it was typed', async ({ surface, server }) => {
   const { page } = surface;
   await page.getByTestId('from-service').click();

@@ -14,7 +14,9 @@ for (const theme of ['light', 'dark'] as const) {
       await expect(surface.table.locator('.row').first()).toBeVisible();
       const found: string[] = [];
       await work(surface, async (screen, within) => {
-        found.push(...(await violations(page, within === undefined ? undefined : page.getByTestId(within))).map((text) => `${screen}: ${text}`));
+        found.push(
+          ...(await violations(page, within === undefined ? undefined : page.getByTestId(within))).map((text) => `${screen}: ${text}`),
+        );
       });
       expect([...new Set(found)]).toEqual([]);
     });

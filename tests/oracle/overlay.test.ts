@@ -20,7 +20,7 @@ const { makes, broken } = new Shapes(PLACE);
 const AREAS = [makes[3], makes[4], makes[5], makes[6], makes[7], ...broken.slice(0, 3)];
 
 const first = Math.floor(Date.now() / 86_400_000) * 1000;
-test.each([0, 1, 2, 3, 4, 5].map((i) => [first + i]))('seed %i: 130 shapes and one to five places', (seed) => {
+test.each([0, 1, 2].map((i) => [first + i]))('seed %i: 130 shapes and one to five places', (seed) => {
   const random = new Random(seed);
   const shapes = Array.from({ length: 130 }, () => random.pick([...makes, ...broken.slice(0, 3)])(random));
   const places = random.many(1, 5, () => random.pick(AREAS)(random));

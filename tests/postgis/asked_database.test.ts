@@ -44,7 +44,10 @@ import { anyRecords, firstOf, tableOf, type Records } from '../oracle/records.ts
 import { AnyRelation } from '../oracle/spatial_answers.ts';
 import { startCluster, type Cluster } from './cluster.ts';
 
-/** Another seed every day, so that the same tables are not asked for ever; it stands in the name of a test that fails. */
+/**
+ * Another seed every day, so that the same tables are not asked for ever; it stands in the name of a test that fails, and
+ * CLEAN_SIEVE_SEED asks for it again.
+ */
 const first = Number(process.env.CLEAN_SIEVE_SEED ?? Math.floor(Date.now() / 86_400_000) * 1000);
 const EVERYTHING: Asked = { filter: null, bbox: null, datetime: null, values: [] };
 

@@ -29,6 +29,8 @@ const sieve = computed(() => workspace.activeSieve);
 const head = computed(() => sifting.active?.head ?? null);
 const kept = computed(() => sifting.kept);
 const total = computed(() => (source.value ? howMany(source.value) : ''));
+/** What was wrong before says nothing of what is being asked for now. */
+const isWaiting = computed(() => near.isAsked && sifting.busy > 0);
 const problem = computed(() => (sieve.value ? (sifting.errors.get(sieve.value.id) ?? null) : null));
 const asking = ref(false);
 const stale = computed(() => (sieve.value ? workspace.staleIn(sieve.value) : []));
@@ -157,7 +159,7 @@ onBeforeUnmount(() => observer?.disconnect());
           <b class="count">{{ total }}</b>
         </div>
         <StackGroup v-if="sieve" :group="sieve.tree" root />
-        <p v-if="problem" class="trouble" role="alert" data-test="sift-problem">
+        <p v-if="problem && !isWaiting" class="trouble" role="alert" data-test="sift-problem">
           Cannot be sifted: {{ problem }}
           <button v-if="near.isAsked" class="plain link" type="button" data-test="near-again" @click="near.again">ask again</button>
         </p>

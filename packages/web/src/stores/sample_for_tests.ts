@@ -27,7 +27,16 @@ export function sampledState(sample = true): object {
 }
 
 /** What the sample says of the sieve. */
-export const estimated = { total: 9000, kept: { about: 6000 }, unknown: null, rows: [], nearMisses: {}, without: {}, findings: [], near: [] };
+export const estimated = {
+  total: 9000,
+  kept: { about: 6000 },
+  unknown: null,
+  rows: [],
+  nearMisses: {},
+  without: {},
+  findings: [],
+  near: [],
+};
 
 /** Waits until something is so. */
 export async function until(holds: () => boolean): Promise<void> {
