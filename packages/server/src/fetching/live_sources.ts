@@ -5,6 +5,7 @@ import { referencesIn, type Group } from '@clean-sieve/core';
 import { HTTPException } from 'hono/http-exception';
 import type { AskRequest, JobState } from '../api/contract.ts';
 import type { Jobs } from '../jobs/job_service.ts';
+import { nameOperands } from '../sifting/named_operands.ts';
 import { Feed, Sieve, Source, type SourceRow } from '../store/entities.ts';
 import { heldFolder, holdOnly, liveIn } from '../store/held_answers.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
@@ -118,6 +119,8 @@ export class LiveSources {
     const em = entities(this.#store);
     if (this.#unasked.size > 0)
       for (const id of await sourcesBehind(em, sourceId, trees)) if (this.#unasked.has(id)) await this.#ensure(em, id);
+    // Every question comes by here: of most there is nothing to look up.
+    if (!trees.some(speaksOfOthers)) return;
     const asOf = await asOfDay(em);
     for (const part of await partsNeeded(em, sourceId, trees, asOf)) await this.#ensureNear(em, part, asOf);
   }
@@ -178,6 +181,9 @@ export class LiveSources {
     for (const [oldest] of this.#near) if (this.#near.size > MOST_NEAR && !this.#nearUnderWay.has(oldest)) this.#near.delete(oldest);
   }
 }
+
+/** Whether a tree speaks of other sources or sieves, by identity or by name. */
+const speaksOfOthers = (tree: Group): boolean => referencesIn(tree).length > 0 || nameOperands([tree]);
 
 /** A source with those that trees speak of, and the trees of the sieves in them. */
 async function sourcesBehind(em: Entities, sourceId: number, trees: readonly Group[]): Promise<ReadonlySet<number>> {

@@ -21,7 +21,7 @@ import {
   type FeatureTable,
   type Group,
 } from '@clean-sieve/core';
-import type { Geometry } from 'geojson';
+import type { Geometry, Position } from 'geojson';
 import { startCluster, type Cluster } from '../../../../tests/postgis/cluster.ts';
 import { crsNamed } from '../crs/epsg.ts';
 import { nameOfPart, partsNeeded } from '../fetching/near_parts.ts';
@@ -65,9 +65,10 @@ afterAll(async () => {
 
 const square = (x: number, y: number, side: number) => shapeOfBox({ bbox: [x, y, x + side, y + side] });
 const point = (x: number, y: number): Geometry => ({ type: 'Point', coordinates: [x, y] });
+const along = (...coordinates: Position[]): Geometry => ({ type: 'LineString', coordinates });
 const MAINLAND: Geometry[] = [
-  ...[square(12, 46, 0.3), square(12.4, 46.1, 0.05), square(11.9, 46.35, 0.2), point(12.1, 46.2), point(12.45, 46.6), point(12.7, 46.05)],
-  { type: 'LineString', coordinates: [[11.8, 46], [12.5, 46.4], [12.6, 46.7]] }, // prettier-ignore
+  ...[square(12, 46, 0.3), square(12.4, 46.1, 0.05), square(11.9, 46.35, 0.2)],
+  ...[point(12.1, 46.2), point(12.45, 46.6), point(12.7, 46.05), along([11.8, 46], [12.5, 46.4], [12.6, 46.7])],
 ];
 const FIJI: Geometry[] = [
   square(179.7, -16.9, 0.3),

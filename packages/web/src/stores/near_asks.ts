@@ -32,10 +32,14 @@ export const useNearAsks = defineStore('near asks', () => {
     }
     if (waits.value) looking = setTimeout(() => void look(), LOOK);
   }
-  watch(waits, (now) => {
-    clearTimeout(looking);
-    if (now) looking = setTimeout(() => void look(), LOOK);
-  });
+  watch(
+    waits,
+    (now) => {
+      clearTimeout(looking);
+      if (now) looking = setTimeout(() => void look(), LOOK);
+    },
+    { immediate: true },
+  );
 
   /** The source that a condition names, or a sieve of it, if a sample of it is held. */
   function sampleIn(expr: Expr): string | null {
