@@ -1,9 +1,11 @@
 import { execFileSync } from 'node:child_process';
-import { readdirSync, readFileSync, statSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { unpackTile } from '../../packages/core/src/display/tile_bytes.ts';
 import { startCluster, type Cluster } from '../../tests/postgis/cluster.ts';
 import { Client } from '../support/api_client.ts';
+import { treesFile } from '../support/demo_data.ts';
 import { expect, test, type Surface } from '../support/surface.ts';
 
 /** Stands nowhere else. */
@@ -262,6 +264,12 @@ test('a table of which a sample is held is a place for what is stored: all of it
   expect(note.layers[0].remarks.join()).toMatch(
     /Of Berths a sample is held; what counted is all of it in the extent of Trees and 200 m round it/,
   );
+  // Made again, all of the table is asked for.
+  const file = join(server.data, 'extracts', id, 'berths.note.json');
+  const treesPath = join(mkdtempSync(join(tmpdir(), 'clean-sieve-database-')), 'trees.geojson');
+  writeFileSync(treesPath, treesFile);
+  const rerun = ['run', file, `Trees=${treesPath}`, `Berths=${cluster.address}&table=moorings`];
+  expect(execFileSync(join(import.meta.dirname, '../../clean-sieve'), rerun, { encoding: 'utf8' })).toContain('"identical":true');
 
   // What hangs on all of it is refused, in words.
   await surface.write("S_NEAREST(geometry, SOURCE('Berths'), 5)");

@@ -15,12 +15,12 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 /** Other files every day. */
 const seed = Math.floor(Date.now() / 86_400_000) * 1000;
 
-test(`40 damaged files of all formats end with success or one line of reason, seeds from ${seed}`, async () => {
-  for (let n = 0; n < 40; n++) {
+test(`24 damaged files of all formats end with success or one line of reason, seeds from ${seed}`, async () => {
+  for (let n = 0; n < 24; n++) {
     const { name, path } = damagedFile(folder, new Random(seed + n), n);
     expect([seed + n, name, await howItEnds(path)]).toEqual([seed + n, name, null]);
   }
-}, 120_000);
+}, 300_000);
 
 test('sound files are read, and an end that is none is found', async () => {
   for (const ending of ['gpkg', 'csv', 'zip', 'gpx']) expect(await howItEnds(join(folder, `base.${ending}`))).toBeNull();
