@@ -6,7 +6,7 @@ import { entities, type Store } from '../store/store.ts';
 import { readWhole } from './whole_table.ts';
 
 /** No more features than these are held of what is near to others. */
-export const MOST_NEAR = 2_000_000;
+const MOST_NEAR = 2_000_000;
 
 /** What of a sampled source is to be held (`fetching/near_parts`). */
 export interface PartTask {

@@ -184,3 +184,15 @@ test('a bound is moved and distances are shown as far as is asked for, and no fa
   const [told] = await prepare(sifter, parseFilter(few).expr, await openSources(workspace.store, AS_OF, geos), source.id);
   expect(told.features).toBeLessThan(3);
 });
+
+test('where nothing is near there is nothing, and of what has no place nothing is asked', async () => {
+  const place = await tables.sampled(null, 90, 'posts');
+  const text = `S_DWITHIN(geometry, SOURCE('${place.name}'), 2, 'km')`;
+  for (const shapes of [[square(-60, -40, 0.5)], []]) {
+    const [source, table] = await stored(4326, shapes);
+    expect(await asked(source, await treeOf(text, table))).toBe(1);
+    const sifter = new Sifter(table, AS_OF, CRS84, geos);
+    const [told] = await prepare(sifter, parseFilter(text).expr, await openSources(workspace.store, AS_OF, geos), source.id);
+    expect([told.features, count(sifter.verdict(parseFilter(text).expr).possible)]).toEqual([0, 0]);
+  }
+});
