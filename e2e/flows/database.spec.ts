@@ -188,6 +188,8 @@ test('of a large table a sample is looked at; what is counted and handed over is
   await lines.getByTestId('ask-anew').click();
   await expect(page.getByTestId('notice')).toContainText(/Sampled was asked anew: a sample of \d{3} of 2,\d{3} features/);
   await expect(surface.kept).toHaveText(await told(`n > 100 and kind = 'stone' and ${near}`));
+  // All that was counted elsewhere changes nothing of the rows.
+  await surface.rowsAreThere();
 });
 
 test('of a large table the map draws all that is kept in view, or says that it does not', async ({ surface }) => {
@@ -262,7 +264,7 @@ test('a table of which a sample is held is a place for what is stored: all of it
   const { id } = extracts.find(({ title }) => title === 'berths')!;
   const note = await client.get<{ layers: { remarks: string[] }[] }>(`api/extracts/${id}/berths.note.json`);
   expect(note.layers[0].remarks.join()).toMatch(
-    /Of Berths a sample is held; what counted is all of it in the extent of Trees and 200 m round it/,
+    /Of Berths a sample is held; what counts here is all of it in the extent of Trees and 200 m round it/,
   );
   // Made again, all of the table is asked for.
   const file = join(server.data, 'extracts', id, 'berths.note.json');

@@ -135,6 +135,7 @@ export * from './remote/parted_filter.ts';
 export * from './remote/known_columns.ts';
 export * from './remote/is_database.ts';
 export * from './remote/sample.ts';
+export * from './remote/near_told.ts';
 export * from './remote/operand_reach.ts';
 export * from './remote/sql.ts';
 export * from './sql_name.ts';

@@ -65,6 +65,7 @@ import {
   type View,
   type ZoneAccount,
   type ZoneFigure,
+  type NearTold,
 } from '@clean-sieve/core';
 import type { Geometry } from 'geojson';
 import { z } from 'zod';
@@ -973,18 +974,6 @@ export interface PreviewAnswer {
 type Cell = number | string | boolean | null;
 
 /** Head of the answer to a sift request; the mask's bytes follow it (see `sift_frame.ts`). */
-/** What was asked for of a source of which a sample is held: all that is near to another one. */
-export interface NearTold {
-  /** Name of the source. */
-  source: string;
-  features: number;
-  /** How far round the features of the other one, in metres, and its name. */
-  metres: number;
-  by: string;
-  /** ISO 8601. */
-  askedAt: string;
-  remarks: string[];
-}
 export interface SiftHead extends Omit<Sifted, 'mask'> {
   /** What is probably not meant, with a change that mends it. */
   findings: Finding[];

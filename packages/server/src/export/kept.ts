@@ -17,7 +17,7 @@ import {
   type Mask,
   type Sifter,
 } from '@clean-sieve/core';
-import type { Cut, NearTold } from '../api/contract.ts';
+import type { Cut } from '../api/contract.ts';
 
 export interface Kept {
   table: FeatureTable;
@@ -85,10 +85,4 @@ export function cutInWords({ cut, whole, gone, slivers, flattened }: CutReport, 
     ...(flattened > 0 ? [`heights of ${count(flattened, 'left out')}`] : []),
     ...(tolerance > 0 ? [`${count(slivers, `parts below ${tolerance} m² or m`)}`] : []),
   ].join(', ');
-}
-
-/** What was asked for of a source of which a sample is held, for the notes of what was made by it. */
-export function nearInWords({ source, features, metres, by, askedAt }: NearTold): string {
-  const where = metres > 0 ? `the extent of ${by} and ${metres.toLocaleString('en-GB')} m round it` : `the extent of ${by}`;
-  return `Of ${source} a sample is held; what counted is all of it in ${where}: ${features.toLocaleString('en-GB')} features, asked for at ${askedAt}`;
 }

@@ -1,5 +1,4 @@
-import { exprOfTree, Geos } from '@clean-sieve/core';
-import type { NearTold } from '../api/contract.ts';
+import { exprOfTree, Geos, type NearTold } from '@clean-sieve/core';
 import { prepare, type OpenSources } from '../sifting/named_operands.ts';
 import { once } from '../once.ts';
 import { keptBySifter, type Keeping, type Kept, type Report } from './kept.ts';

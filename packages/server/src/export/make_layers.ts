@@ -5,6 +5,7 @@ import {
   exprOfTree,
   formatDay,
   GEOMETRY_NAME,
+  nearInWords,
   operandsIn,
   makeTable,
   PICKED_BY_HAND,
@@ -38,7 +39,7 @@ import { directory, meaningsOf, wordingOf } from '../workspace_state.ts';
 import { digestOf } from './digest.ts';
 import { isFromElsewhere } from '../jobs/column_states.ts';
 import { openSources } from '../sifting/named_operands.ts';
-import { cutInWords, nearInWords, type Report } from './kept.ts';
+import { cutInWords, type Report } from './kept.ts';
 import { geos, keptRows } from './kept_of_source.ts';
 import { keptOfWhole, type AskedWhole } from './kept_of_whole.ts';
 
@@ -127,7 +128,7 @@ export async function makeLayers(orm: Store, request: ExtractRequest, asOf: numb
       cut: limited.cut && kept.cut ? { ...limited.cut, report: kept.cut } : null,
       remarks: [
         ...(kept.cut && limited.cut ? [cutInWords(kept.cut, limited.cut.tolerance)] : []),
-        ...near.flatMap((one) => [nearInWords(one), ...one.remarks]),
+        ...near.map((one) => `${nearInWords(one)} It was asked for at ${one.askedAt}.`),
         ...remarksOf(how, recipe, columns),
         ...(format.writing.losses?.(layer) ?? []).map(({ text }) => text),
       ],

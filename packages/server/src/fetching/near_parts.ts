@@ -18,8 +18,8 @@ import {
   type Expr,
   type FeatureTable,
   type Group,
+  type NearTold,
 } from '@clean-sieve/core';
-import type { NearTold } from '../api/contract.ts';
 import { current } from '../crs/epsg.ts';
 import { Sieve, Source, type SourceRow } from '../store/entities.ts';
 import { heldAnswer, heldNames } from '../store/held_answers.ts';
@@ -59,7 +59,7 @@ export interface HeldPart {
   table: FeatureTable;
   /** Tells it from any other. */
   state: string;
-  told: NearTold;
+  told: Omit<NearTold, 'called'>;
 }
 
 /**
@@ -79,7 +79,7 @@ export async function nearPart(em: Entities, source: SourceRow, { by, metres, ex
   if (expr !== null && countsOthers(expr)) throw cannot('its conditions hang on other features of it');
   const areas = await areaShapes(em);
   // A handle is moved and a curve drawn without asking anew.
-  const wide = rounded(REACH * metres);
+  const wide = rounded(Math.max(REACH * metres, 1));
   const key = {
     ...{ source: source.id, answer: source.fetchedFrom!.live!.held, by, extent: asking.extent, crs: asking.crs.name, expr },
     ...{ areas: areasIn(expr ?? true).map((name) => areas.get(name) ?? null), asOf: expr !== null && hangsOnAsOf(expr) ? asOf : null },
@@ -92,7 +92,6 @@ export async function nearPart(em: Entities, source: SourceRow, { by, metres, ex
 
 /** The next of 1, 2, 5, 10, 20 … metres. */
 function rounded(metres: number): number {
-  if (metres === 0) return 0;
   const unit = 10 ** Math.floor(Math.log10(metres));
   return [1, 2, 5, 10].map((step) => step * unit).find((step) => step >= metres)!;
 }

@@ -16,11 +16,11 @@ import {
   type FeatureTable,
   type Geos,
   type Group,
+  type NearTold,
   type Selection,
   type Sifter,
   type SourceEngine,
 } from '@clean-sieve/core';
-import type { NearTold } from '../api/contract.ts';
 import { packSift } from '../api/sift_frame.ts';
 import { layerRows, previewLayer } from '../export/preview.ts';
 import { feedItem, feedItems, feedTile, keptBits } from '../feeds/items.ts';

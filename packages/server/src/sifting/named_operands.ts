@@ -14,11 +14,11 @@ import {
   type Expr,
   type Geos,
   type Group,
+  type NearTold,
   type Operand,
   type OperandNames,
   type OperandRef,
 } from '@clean-sieve/core';
-import type { NearTold } from '../api/contract.ts';
 import { isSample, loadPart, nearPart, type AskedNear } from '../fetching/near_parts.ts';
 import { Sieve, Source, type SieveRow } from '../store/entities.ts';
 import { entities, type Entities, type Store } from '../store/store.ts';
@@ -31,7 +31,7 @@ export interface Opened {
   /** What tells its state from any before. */
   state: string;
   /** Where only a part of what there is was asked for: that. */
-  near?: NearTold;
+  near?: Omit<NearTold, 'called'>;
 }
 
 /** Opened sources, to look up what filters name. */
@@ -78,15 +78,16 @@ export interface Named {
 /** The sources and sieves that an expression (or a list of them) names. */
 export async function operandsOf(expr: Expr, open: OpenSources, by: number | null = null): Promise<Named> {
   const near: NearTold[] = [];
-  const sifter = async (sourceId: number, asked?: AskedNear): Promise<Opened> => {
-    const opened = await open.sifter(sourceId, asked);
-    if (opened.near) near.push(opened.near);
-    return opened;
-  };
-  return { operands: await operandsFor(expr, { ...open, sifter }, by, []), near };
+  const tell = (told: NearTold) => near.push(told);
+  return { operands: await operandsFor(expr, { ...open, tell }, by, []), near };
 }
 
-async function operandsFor(expr: Expr, open: OpenSources, by: number | null, trail: SieveRow[]): Promise<ReadonlyMap<string, Operand>> {
+/** Opened sources, and whoever is told what of others was asked for. */
+interface Telling extends OpenSources {
+  tell: (told: NearTold) => void;
+}
+
+async function operandsFor(expr: Expr, open: Telling, by: number | null, trail: SieveRow[]): Promise<ReadonlyMap<string, Operand>> {
   const operands = new Map<string, Operand>();
   for (const { ref, metres } of operandReaches(expr))
     operands.set(`${ref.op} ${ref.args[0]}`, await operandOf(ref, open, by === null ? null : { by, metres }, trail));
@@ -95,18 +96,21 @@ async function operandsFor(expr: Expr, open: OpenSources, by: number | null, tra
 
 async function operandOf(
   { op, args: [name] }: OperandRef,
-  open: OpenSources,
+  open: Telling,
   asked: Omit<AskedNear, 'expr'> | null,
   trail: SieveRow[],
 ): Promise<Operand> {
-  const opened = (sourceId: number, expr: Expr | null) => open.sifter(sourceId, asked === null ? undefined : { ...asked, expr });
-  const reachOf = (near: NearTold | undefined) => (near ? { reach: near.metres } : {});
+  const opened = async (sourceId: number, expr: Expr | null) => {
+    const { near, ...source } = await open.sifter(sourceId, asked === null ? undefined : { ...asked, expr });
+    if (near) open.tell({ called: `${op} ${name}`, ...near });
+    return { ...source, reach: near ? { reach: near.metres } : {} };
+  };
   const names = await directory(open.em);
   const about = idOf(names[op], name);
   if (about === null) throw new FilterError(`There is no ${op.toLowerCase()} ${name}`);
   if (op === 'SOURCE') {
-    const { sifter, state, near } = await opened(about, null);
-    return { key: `${about}/${state}`, table: sifter.table, rows: null, ...reachOf(near) };
+    const { sifter, state, reach } = await opened(about, null);
+    return { key: `${about}/${state}`, table: sifter.table, rows: null, ...reach };
   }
   const sieve = await open.em.findOneOrFail(Sieve, { id: about });
   const through = [...trail, sieve];
@@ -117,8 +121,8 @@ async function operandOf(
       'Take one of these conditions out',
     );
   const expr = exprOfTree(named(sieve.tree, names));
-  const { sifter, state, near } = await opened(sieve.source.id, expr);
-  if (expr === null) return { key: `${sieve.source.id}/${state}`, table: sifter.table, rows: null, ...reachOf(near) };
+  const { sifter, state, reach } = await opened(sieve.source.id, expr);
+  if (expr === null) return { key: `${sieve.source.id}/${state}`, table: sifter.table, rows: null, ...reach };
   checkFilter(expr, sifter.table.columns, { areas: open.areas, operands: await operandNames(open.em) });
   const operands = await operandsFor(expr, open, asked && sieve.source.id, through);
   // Another sieve over the same source may have set its own in the meantime.
@@ -128,7 +132,7 @@ async function operandOf(
     key: `${sieve.source.id}/${state}/${sifter.asOf}/${exprKey(sifter.resolve(expr))}`,
     table: sifter.table,
     rows: sifter.verdict(expr).yes,
-    ...reachOf(near),
+    ...reach,
   };
 }
 

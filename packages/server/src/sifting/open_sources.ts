@@ -73,6 +73,7 @@ export class OpenSources {
 
   forget(sourceId: number): void {
     this.#open.delete(sourceId);
+    this.#near.clear();
   }
 
   /** What answers of the source on an as-of day; both remember what they were asked. */

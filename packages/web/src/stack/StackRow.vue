@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiContentDuplicate, mdiDrag, mdiTrashCanOutline } from '@mdi/js';
-import { conditionInWords, exprOfForm, formOfExpr, type Condition, numberOf, amountBetween } from '@clean-sieve/core';
+import { conditionInWords, exprOfForm, formOfExpr, type Condition, numberOf, amountBetween, nearInWords } from '@clean-sieve/core';
 import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue';
 import { goTo } from '../shell/parts.ts';
 import { isSample } from '../sources/state.ts';
@@ -10,7 +10,7 @@ import { useSifting } from '../stores/sifting.ts';
 import { useWholeCounts } from '../stores/whole_counts.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { counted } from '../words/numbers.ts';
-import { answeredInWords, nearInWords } from './answered.ts';
+import { answeredInWords } from './answered.ts';
 import DecidedMark from './DecidedMark.vue';
 import { sideNumber } from './side_number.ts';
 import { useTreeEditing } from './tree_editing.ts';

@@ -1,5 +1,4 @@
-import { exprOfTree, operandsIn, type Expr } from '@clean-sieve/core';
-import type { NearTold } from '@clean-sieve/server/api';
+import { exprOfTree, operandsIn, type Expr, type NearTold } from '@clean-sieve/core';
 import { defineStore } from 'pinia';
 import { computed, watch } from 'vue';
 import { api } from '../api/client.ts';
@@ -41,20 +40,14 @@ export const useNearAsks = defineStore('near asks', () => {
     { immediate: true },
   );
 
-  /** The source that a condition names, or a sieve of it, if a sample of it is held. */
-  function sampleIn(expr: Expr): string | null {
-    const named = operandsIn(expr).map(({ op, args: [name] }) =>
-      workspace.sources.find((source) => (op === 'SOURCE' ? source.name === name : source.id === workspace.sieveOfName(name)?.sourceId)),
-    );
-    return named.find((source) => source !== undefined && isSample(source))?.name ?? null;
-  }
-  /** What was asked for of the source that a condition names, as far as it is near. */
+  const namesIn = (expr: Expr) => operandsIn(expr).map(({ op, args: [name] }) => `${op} ${name}`);
+  /** What was asked for of what a condition names, as far as it is near. */
   function toldOf(expr: Expr): NearTold | null {
-    const name = sampleIn(expr);
-    return (name !== null && sifting.active?.head.near.find(({ source }) => source === name)) || null;
+    const names = namesIn(expr);
+    return sifting.active?.head.near.find(({ called }) => names.includes(called)) ?? null;
   }
-  /** Whether the open sieve is about such a source. */
-  const isAsked = computed(() => sampleIn(exprOfTree(workspace.activeTree) ?? true) !== null);
+  /** Whether the open sieve may be about such a source, if only by what the sieves that it names are about. */
+  const isAsked = computed(() => workspace.sources.some(isSample) && namesIn(exprOfTree(workspace.activeTree) ?? true).length > 0);
 
   async function again(): Promise<void> {
     await api.askAgain();

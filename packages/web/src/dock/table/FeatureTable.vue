@@ -38,9 +38,9 @@ const scroller = ref<HTMLElement | null>(null);
 let generation = 0;
 /** Whether other rows are to be asked for, or are on their way. */
 const isStale = ref(true);
-/** The counts that the rows on show are of; rows come after them. */
-const rowsAreOf = shallowRef(sifting.active);
-const isBehind = computed(() => isStale.value || (sifting.active !== null && sifting.active !== rowsAreOf.value));
+/** What is kept, by which the rows on show are those; they come after it. Numbers counted elsewhere change nothing of it. */
+const rowsAreOf = shallowRef(sifting.active?.mask);
+const isBehind = computed(() => isStale.value || (sifting.active !== null && sifting.active.mask !== rowsAreOf.value));
 /** The feature from which the shift key picks on. */
 let lastPicked: FeatureKey | null = null;
 let asked = new Set<number>();
@@ -134,14 +134,14 @@ async function reload(): Promise<void> {
   asked = new Set();
   const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW_HEIGHT / PAGE);
   const mine = generation;
-  const { active } = sifting;
+  const mask = sifting.active?.mask;
   const asking = { ...focus.selection(), order: order.value, offset: first * PAGE, limit: PAGE };
   const answer = await sifting.besides((signal) => api.rows(source.value.id, asking, signal)).catch(notices.complain);
   if (mine !== generation || !answer || !('features' in answer)) return;
   take(answer, first * PAGE);
   asked.add(first);
   pages.value = new Map([[first, answer.features]]);
-  rowsAreOf.value = active;
+  rowsAreOf.value = mask;
   isStale.value = false;
 }
 /** Where nobody knows how many rows there are, there are as many as have been seen, and one page more after a full one. */
